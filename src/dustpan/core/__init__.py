@@ -1,0 +1,1 @@
+"""Computation: pictures in, pictures and figures out. Imports no interface code."""

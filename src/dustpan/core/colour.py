@@ -1,0 +1,54 @@
+"""Transfer curves and the luminance/colour split.
+
+The sRGB curve follows IEC 61966-2-1; luma weights follow ITU-R BT.709. Values are floats with 0 black and 1 white.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+LUMA = np.array([0.2126, 0.7152, 0.0722])
+
+# Rows: brightness, red against blue, magenta against green. Orthonormal, so white noise stays white in it.
+OPPONENT = np.array(
+    [
+        [3**-0.5, 3**-0.5, 3**-0.5],
+        [2**-0.5, 0.0, -(2**-0.5)],
+        [6**-0.5, -2 * 6**-0.5, 6**-0.5],
+    ]
+)
+
+
+def decode(encoded: ArrayLike) -> NDArray[np.floating]:
+    """Encoded sRGB values (0 to 1) to linear light; values above 1 follow the same curve, negatives a straight line."""
+    v = np.asarray(encoded)
+    return np.where(v <= 0.04045, v / 12.92, ((np.maximum(v, 0) + 0.055) / 1.055) ** 2.4)
+
+
+def encode(linear: ArrayLike) -> NDArray[np.floating]:
+    """Linear light to encoded sRGB values; the inverse of `decode`."""
+    v = np.asarray(linear)
+    return np.where(v <= 0.0031308, v * 12.92, 1.055 * np.maximum(v, 1e-9) ** (1 / 2.4) - 0.055)
+
+
+def luma(pixels: NDArray) -> NDArray:
+    """Luma Y' of encoded pixels.
+
+    Parameters
+    ----------
+    pixels : (..., 3) or (..., 1) array.
+
+    Returns
+    -------
+    (...) array of the same dtype.
+    """
+    if pixels.shape[-1] == 1:
+        return pixels[..., 0]
+    w = LUMA.astype(pixels.dtype)
+    return pixels[..., 0] * w[0] + pixels[..., 1] * w[1] + pixels[..., 2] * w[2]
+
+
+def opponent_matrix(channels: int) -> NDArray[np.float64]:
+    """The orthonormal opponent transform for 3 channels, or the 1 x 1 identity for mono."""
+    return OPPONENT if channels == 3 else np.eye(1)

@@ -1,0 +1,86 @@
+"""ICC profiles: from a picture's own colours to those of an sRGB screen (through littleCMS)."""
+
+from __future__ import annotations
+
+import hashlib
+from functools import lru_cache
+
+import imagecodecs
+import numpy as np
+from numpy.typing import NDArray
+
+NO_OPTIMISE = 0x100  # littleCMS flag: without it 16-bit results are off by up to 3700/65535
+
+
+@lru_cache(maxsize=1)
+def srgb_profile() -> bytes:
+    """An sRGB ICC profile."""
+    from PIL import ImageCms
+
+    return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+
+
+@lru_cache(maxsize=1)
+def wide_gamut_profile() -> bytes:
+    """A profile with wide RGB primaries (ITU-R BT.2020) and the sRGB curve, made here."""
+    return imagecodecs.cms_profile(
+        "rgb",
+        whitepoint=(0.3127, 0.3290, 1.0),
+        primaries=(0.708, 0.292, 1.0, 0.170, 0.797, 1.0, 0.131, 0.046, 1.0),
+        transferfunction=_srgb_curve(),
+    )
+
+
+def _srgb_curve() -> NDArray[np.uint16]:
+    from dustpan.core.colour import decode
+
+    return np.rint(decode(np.linspace(0, 1, 1024)) * 65535).astype(np.uint16)
+
+
+def _transform(pixels: NDArray[np.float32], icc: bytes) -> NDArray[np.uint16]:
+    space = icc[16:20]
+    inside = np.clip(pixels, 0, 1)
+    if space == b"GRAY":
+        source, inside = "gray", inside[..., :1]
+    elif space == b"RGB ":
+        source, inside = "rgb", np.broadcast_to(inside, (*inside.shape[:-1], 3))
+    else:
+        raise ValueError("profile of another colour space")
+    data = np.ascontiguousarray(np.rint(inside * np.float32(65535)).astype(np.uint16))
+    if source == "gray":
+        data = data[..., 0]
+    return imagecodecs.cms_transform(
+        data, icc, srgb_profile(), colorspace=source, outcolorspace="rgb", outdtype="uint16", intent=1, flags=NO_OPTIMISE
+    )
+
+
+@lru_cache(maxsize=16)
+def _is_screen(digest: bytes, icc: bytes) -> bool:
+    """Whether a profile shows colours as sRGB does, so that no conversion is needed."""
+    del digest
+    ramp = np.linspace(0, 1, 6, dtype=np.float32)
+    grid = np.stack(np.meshgrid(ramp, ramp, ramp), -1).reshape(1, -1, 3)
+    if icc[16:20] == b"GRAY":
+        grid = np.repeat(ramp[None, :, None], 3, 2)
+    try:
+        shown = _transform(grid, icc).astype(np.float32) / np.float32(65535)
+    except (ValueError, RuntimeError):
+        return True  # a profile that cannot be used is shown as sRGB
+    return float(np.abs(shown - grid).max()) < 1.5 / 255
+
+
+def needs_conversion(icc: bytes | None) -> bool:
+    """Whether colours of this profile look different on an sRGB screen."""
+    return icc is not None and len(icc) > 128 and not _is_screen(hashlib.blake2b(icc).digest(), icc)
+
+
+def to_screen(pixels: NDArray[np.float32], icc: bytes | None) -> NDArray[np.uint8]:
+    """Encoded pixels (h, w, C) of a picture with this profile to 8-bit sRGB (h, w, 3).
+
+    Without a profile, or with sRGB, the bytes are those of an 8-bit export.
+    """
+    if icc is not None and needs_conversion(icc):
+        shown = _transform(pixels, icc)
+        return ((shown.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
+    eight = np.clip(np.rint(pixels * np.float32(255)), 0, 255).astype(np.uint8)
+    return np.repeat(eight, 3, 2) if eight.shape[2] == 1 else eight

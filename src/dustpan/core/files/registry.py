@@ -1,0 +1,279 @@
+"""The registry of file formats. A file's content decides how it is read, its name how it is written."""
+
+from __future__ import annotations
+
+import io
+import warnings
+import zlib
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from dustpan.core.colour_profile import to_screen
+from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
+from dustpan.core.files import exif as ex
+from dustpan.core.files.atomic import write_atomically
+from dustpan.core.picture import Depth, Kind, Metadata, Picture, Source
+
+MOST_PIXELS = 400_000_000  # about what a machine with 16 GB can still work on
+THUMB = 160
+
+
+@dataclass(frozen=True)
+class Decoded:
+    """What a format module read: samples as stored, white's value, and the raw metadata blocks.
+
+    ``samples`` is (H, W, C) with C from 1 to 4; channels 2 and 4 carry alpha last.
+    """
+
+    samples: NDArray
+    depth: Depth
+    metadata: Metadata
+    quantisation: dict[int, tuple[int, ...]] | None = None
+    notices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class ExportOptions:
+    """How a picture is written. ``depth`` None keeps the picture's own as far as the format can; quality is 1 to 100."""
+
+    depth: Depth | None = None
+    quality: int = 92
+
+
+@dataclass(frozen=True)
+class FileFormat:
+    """A format family.
+
+    Attributes
+    ----------
+    name : as shown. suffixes : the first is the usual one. depths : what it can hold, the best last.
+    recognise : from the first bytes. read : bytes of the file to `Decoded`; raises anything on damage.
+    write : to an open binary file. lossy : quality applies. alpha : whether it holds an alpha plane.
+    """
+
+    name: str
+    suffixes: tuple[str, ...]
+    depths: tuple[Depth, ...]
+    recognise: Callable[[bytes], bool]
+    read: Callable[[bytes], Decoded]
+    write: Callable[[BinaryIO, NDArray, Depth, Metadata, int], None]
+    lossy: bool = False
+    alpha: bool = True
+    largest_side: int = 1 << 31
+
+
+def _formats() -> dict[str, FileFormat]:
+    from dustpan.core.files import pillow_formats, png, tiff
+
+    known = [pillow_formats.JPEG, png.PNG, tiff.TIFF, pillow_formats.WEBP]
+    return {f.name: f for f in known}
+
+
+class _Formats(dict[str, FileFormat]):
+    """Filled on first use: the modules import this one."""
+
+    def filled(self) -> dict[str, FileFormat]:
+        if not self:
+            self.update(_formats())
+        return self
+
+
+FORMATS = _Formats()
+
+
+class Unreadable(Exception):
+    """Raised by format modules for what they know they cannot read; the text is the reason."""
+
+
+def check_size(height: int, width: int) -> None:
+    """Refuse what could not be held in memory, before it is unpacked."""
+    if height < 1 or width < 1:
+        raise Unreadable("it holds no pixels")
+    if height * width > MOST_PIXELS:
+        raise Unreadable(
+            f"it claims to be {width} × {height} px, which is more than the {MOST_PIXELS // 10**6} megapixels "
+            "that Dustpan opens"
+        )
+
+
+def format_of(path: Path) -> FileFormat:
+    """The format that a name asks for when writing."""
+    for f in FORMATS.filled().values():
+        if path.suffix.lower() in f.suffixes:
+            return f
+    known = ", ".join(s for f in FORMATS.filled().values() for s in f.suffixes)
+    raise FileProblem(path, f"its ending says no format that can be written; use one of {known}")
+
+
+def open_picture(path: str | Path) -> Picture:
+    """Read a picture.
+
+    Returns
+    -------
+    Picture, upright, with its metadata. ``notices`` tells what had to be done to it.
+
+    Raises
+    ------
+    FileProblem : one sentence with the file's name, whatever is wrong with the file.
+    """
+    path = Path(path)
+    try:
+        with path.open("rb") as file:
+            data = file.read()
+    except OSError as error:
+        raise FileProblem(path, os_reason(error)) from None
+    if not data:
+        raise FileProblem(path, "it is empty")
+    found = next((f for f in FORMATS.filled().values() if f.recognise(data[:16])), None)
+    if found is None:
+        names = ", ".join(FORMATS.filled())
+        raise FileProblem(path, f"it is no picture that Dustpan can open ({names})")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            decoded = found.read(data)
+    except Unreadable as error:
+        raise FileProblem(path, str(error)) from None
+    except MemoryError:
+        raise FileProblem(path, "it needs more memory than there is") from None
+    except Exception:
+        # decoders report damage in a hundred ways; the person can act on none of them but this
+        raise FileProblem(path, f"the {found.name} file is damaged or cut off and cannot be read") from None
+    return _picture(path, found, decoded)
+
+
+def _picture(path: Path, found: FileFormat, decoded: Decoded) -> Picture:
+    samples, notices = decoded.samples, list(decoded.notices)
+    if samples.dtype == np.uint8:
+        values = samples.astype(np.float32) / np.float32(255)
+    elif samples.dtype == np.uint16:
+        values = samples.astype(np.float32) / np.float32(65535)
+    else:
+        values, mended = _finite(samples.astype(np.float32))
+        if mended:
+            notices.append(f"{mended} samples of {path.name} were not numbers; they were filled from their neighbours.")
+    metadata = decoded.metadata
+    if metadata.exif:
+        values, metadata = _upright(values, metadata)
+    planes = {}
+    if values.shape[2] in (2, 4):
+        planes["alpha"] = np.ascontiguousarray(values[..., -1])
+        values = values[..., :-1]
+    kind = Kind.RGB if values.shape[2] == 3 else Kind.MONO
+    source = Source(path.absolute(), found.name, decoded.quantisation or {})
+    return Picture(np.ascontiguousarray(values), kind, decoded.depth, planes, metadata, source, tuple(notices))
+
+
+def _finite(values: NDArray[np.float32]) -> tuple[NDArray[np.float32], int]:
+    bad = ~np.isfinite(values)
+    count = int(bad.sum())
+    if count == 0:
+        return values, 0
+    if count > bad.size // 4:
+        raise FileProblem("picture", "most of its samples are not numbers")
+    from scipy import ndimage as ndi
+
+    out = values.copy()
+    for c in range(values.shape[2]):
+        if bad[..., c].any():
+            nearest = ndi.distance_transform_edt(bad[..., c], return_distances=False, return_indices=True)
+            out[..., c] = values[..., c][tuple(nearest)]
+    return out, count
+
+
+_TURNS: dict[int, Callable[[NDArray], NDArray]] = {
+    2: lambda a: a[:, ::-1],
+    3: lambda a: a[::-1, ::-1],
+    4: lambda a: a[::-1],
+    5: lambda a: a.transpose(1, 0, 2),
+    6: lambda a: a.transpose(1, 0, 2)[:, ::-1],
+    7: lambda a: a.transpose(1, 0, 2)[::-1, ::-1],
+    8: lambda a: a.transpose(1, 0, 2)[::-1],
+}
+
+
+def _upright(values: NDArray, metadata: Metadata) -> tuple[NDArray, Metadata]:
+    try:
+        parsed = ex.parse(metadata.exif or b"")
+    except ex.ExifError:
+        return values, metadata
+    turn = _TURNS.get(parsed.orientation)
+    if turn is None:
+        return values, metadata
+    values = np.ascontiguousarray(turn(values))
+    return values, replace(metadata, exif=ex.build(ex.turned_upright(parsed, values.shape[:2])))
+
+
+def save_picture(picture: Picture, path: str | Path, options: ExportOptions | None = None) -> None:
+    """Write a picture atomically in the format that the name asks for.
+
+    Raises
+    ------
+    FileProblem : the format is unknown, cannot hold the picture, or the disk refuses.
+    """
+    path, options = Path(path), options or ExportOptions()
+    target = format_of(path)
+    depth = best_depth(target, options.depth or picture.depth)
+    if options.depth and depth is not options.depth:
+        raise FileProblem(path, f"{target.name} cannot hold {_depth_name(options.depth)}")
+    if max(picture.size) > target.largest_side:
+        raise FileProblem(path, f"{target.name} holds at most {target.largest_side} px a side; choose TIFF or PNG")
+    if not 1 <= options.quality <= 100:
+        raise WrongUse("Quality goes from 1 to 100.")
+    values = picture.pixels
+    alpha = picture.planes.get("alpha")
+    if alpha is not None and target.alpha:
+        values = np.concatenate([values, alpha[..., None]], 2)
+    metadata = with_new_thumbnail(picture)
+    from dustpan.core.picture import to_samples
+
+    samples = to_samples(values, depth)
+
+    def write(file: BinaryIO) -> None:
+        try:
+            target.write(file, samples, depth, metadata, options.quality)
+        except (OSError, DustpanError):
+            raise
+        except (ValueError, RuntimeError, TypeError, zlib.error) as error:
+            raise FileProblem(path, f"the {target.name} writer refused it ({error})") from None
+
+    write_atomically(path, write)
+
+
+def best_depth(target: FileFormat, wanted: Depth) -> Depth:
+    """The depth that comes nearest to the wanted one."""
+    if wanted in target.depths:
+        return wanted
+    return target.depths[-1] if wanted is Depth.FLOAT else target.depths[0]
+
+
+def _depth_name(depth: Depth) -> str:
+    return "float values" if depth is Depth.FLOAT else f"{depth.value} bits"
+
+
+def with_new_thumbnail(picture: Picture) -> Metadata:
+    """The metadata with an embedded thumbnail, where there is one, made from these pixels."""
+    metadata = picture.metadata
+    if not metadata.exif:
+        return metadata
+    try:
+        parsed = ex.parse(metadata.exif)
+    except ex.ExifError:
+        return metadata
+    if not parsed.thumbnail:
+        return metadata
+    h, w = picture.size
+    step = max(1, min(h, w) // (2 * THUMB))
+    small = to_screen(picture.pixels[::step, ::step], metadata.icc)
+    image = Image.fromarray(small)
+    image.thumbnail((THUMB, THUMB), Image.Resampling.BOX)
+    held = io.BytesIO()
+    image.save(held, "JPEG", quality=85)
+    thumb = {k: v for k, v in parsed.thumb.items() if k not in (0x0100, 0x0101)}
+    return replace(metadata, exif=ex.build(replace(parsed, thumb=thumb, thumbnail=held.getvalue())))

@@ -1,0 +1,1 @@
+"""Noise: measure the noise print, stabilise the variance, reduce."""

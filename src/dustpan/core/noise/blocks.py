@@ -1,0 +1,84 @@
+"""Flat blocks: where a picture shows its noise and little else.
+
+The picture is cut into 16 x 16 windows of 4 x 4 cells. A window whose cell means hardly differ is flat on the scale of
+8 px and more; the 8 x 8 block inside it then holds noise, which its DCT spreads over 64 frequencies.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
+from scipy.fft import dct
+
+SIDE = 8
+DCT_1D = dct(np.eye(SIDE), axis=0, norm="ortho")
+DCT_2D = np.kron(DCT_1D, DCT_1D)  # (frequency, pixel) of an 8 x 8 block
+RING = np.add.outer(np.arange(SIDE), np.arange(SIDE)).ravel()
+LOW, MIDDLE, HIGH = (RING >= 1) & (RING <= 2), (RING >= 3) & (RING <= 8), (RING >= 7) & (RING <= 12)
+
+KEPT, KEPT_MEAN = 0.9, 0.6230  # mean of the lowest 90 % of squared unit normals
+
+
+def cell_means(planes: NDArray) -> NDArray[np.float32]:
+    """Means of 4 x 4 cells: (C, H, W) to (C, H // 4, W // 4), float32."""
+    c, h, w = planes.shape
+    h4, w4 = h // 4, w // 4
+    rows = planes[:, : h4 * 4, : w4 * 4].reshape(c, h4, 4, w4 * 4).sum(2, dtype=np.float32)
+    return rows.reshape(c, h4, w4, 4).sum(3) / np.float32(16)
+
+
+def usual_power(squares: NDArray) -> NDArray[np.float64]:
+    """Mean square along axis 0 without its largest tenth, unbiased for normal values; never below 1e-8."""
+    k = max(1, int(KEPT * len(squares)))
+    return np.maximum(np.partition(squares, k - 1, axis=0)[:k].mean(0) / KEPT_MEAN, 1e-8)
+
+
+class Blocks:
+    """8 x 8 blocks of a picture with a flatness score and a level each.
+
+    Parameters
+    ----------
+    cells : (C, h, w) cell means of what flatness is judged on.
+    levels : (C, h, w) cell means of what levels are taken from.
+    limit : about how many blocks to look at.
+
+    Attributes
+    ----------
+    score : (n,) variance of the cells around each block, summed over channels; small is flat.
+    level : (C, n) mean of each block's own cells.
+    y, x : (n,) its corner in pixels.
+    """
+
+    def __init__(self, cells: NDArray, levels: NDArray, limit: int = 8000) -> None:
+        step = max(1, int(np.sqrt(cells[0].size / limit)))
+        if min(cells.shape[1:]) < 4:
+            self.score = np.zeros(0)
+            self.level = np.zeros((len(levels), 0))
+            self.y = self.x = np.zeros(0, int)
+            return
+        windows = sliding_window_view(cells, (4, 4), axis=(1, 2))[:, ::step, ::step]
+        self.score = windows.var(axis=(3, 4)).sum(0).ravel()
+        inner = sliding_window_view(levels, (4, 4), axis=(1, 2))[:, ::step, ::step, 1:3, 1:3]
+        self.level = inner.mean((3, 4)).reshape(len(levels), -1)
+        i, j = (a.ravel() for a in np.mgrid[0 : windows.shape[1], 0 : windows.shape[2]])
+        # an uneven offset, so that the 8 px grid of a JPEG or of this search never lines up with the blocks
+        self.y = 4 * i * step + 2 + (5 * i + 7 * j) % 5
+        self.x = 4 * j * step + 2 + (3 * j + i) % 5
+
+    def __len__(self) -> int:
+        return len(self.score)
+
+    def spectra(self, plane: NDArray, which: NDArray) -> NDArray[np.float32]:
+        """DCT coefficients (n, 64) of the chosen blocks of one (H, W) plane."""
+        y = self.y[which][:, None, None] + np.arange(SIDE)[:, None]
+        x = self.x[which][:, None, None] + np.arange(SIDE)
+        return plane[y, x].reshape(-1, SIDE * SIDE).astype(np.float32) @ DCT_2D.T.astype(np.float32)
+
+    def flattest(self, count: int, allowed: NDArray | None = None, score: NDArray | None = None) -> NDArray[np.intp]:
+        """Indices of the ``count`` flattest blocks."""
+        s = self.score if score is None else score
+        if allowed is not None:
+            s = np.where(allowed, s, np.inf)
+        count = min(count, len(s) - 1)
+        return np.argpartition(s, count)[:count]

@@ -1,0 +1,315 @@
+"""Measure the noise print from the picture alone.
+
+The flattest blocks of every brightness give pairs of level and sigma. Two models are fitted to them, shot plus read
+noise in linear light and one constant sigma, both seen through clipping and encoding (see `model`), and the one that
+explains the pairs better is taken. Blocks are found twice: first on the picture, then on the stabilised picture, where
+"flat" no longer prefers the dark. Correlated noise (demosaiced, compressed) is described by block spectra.
+
+References
+----------
+[1] Foi et al., "Practical Poissonian-Gaussian noise modeling and fitting for single-image raw-data", IEEE TIP 2008.
+[2] N. Ponomarenko et al., "An automatic approach to lossy compression of AVIRIS images", IGARSS 2007 (block DCT
+    statistics for blind noise estimation).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from dustpan.core.colour import LUMA, luma, opponent_matrix
+from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, Blocks, cell_means, usual_power
+from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
+from dustpan.core.noise.noise_print import SCALE_NAMES, NoisePrint, ScaleNoise
+from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
+
+SELECTION = 1.15  # the flattest blocks are also the quietest ones
+TOLERANCE = 0.08  # usual relative error of one measured sigma
+SMALLEST = 48  # px: below this there are too few blocks to measure anything
+
+Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
+
+
+def measure(pixels: NDArray) -> NoisePrint:
+    """Measure the noise of encoded pixels.
+
+    Parameters
+    ----------
+    pixels : (H, W, C) float array of encoded values, C is 1 or 3. Values outside 0..1 count as clipped.
+
+    Returns
+    -------
+    NoisePrint; its ``doubts`` say why when it cannot be sure.
+    """
+    pixels = np.clip(np.asarray(pixels, np.float32), 0, 1)
+    clipped = (float(np.mean(pixels <= 0)), float(np.mean(pixels >= 1)))
+    luminance = luma(pixels[::4, ::4])
+    tones = (float(np.quantile(luminance, 0.01)), float(np.quantile(luminance, 0.99)))
+    usual = np.median(pixels[::8, ::8], axis=(0, 1)).astype(float)
+    if min(pixels.shape[:2]) < SMALLEST:
+        return _unmeasured(usual, tones, clipped, "the picture is too small to tell noise from content")
+    if clipped[0] + clipped[1] > 0.97:
+        return _unmeasured(usual, tones, clipped, "nearly all of it is clipped to black or white")
+
+    planes = np.ascontiguousarray(pixels.transpose(2, 0, 1))
+    levels = cell_means(planes)
+    rough = Blocks(cell_means(np.sqrt(planes + np.float32(0.02))), levels, 4000)
+    noise, white, start = _fit(planes, rough, shrink=0.8, start=None)
+    stabiliser = make_stabiliser(noise)
+    if white:
+        flat_on = _stabilised_cells(stabiliser, levels)
+        shrink = 1.0
+    else:
+        opponent = stabiliser.stabilise(pixels)
+        flat_on = cell_means(opponent)
+        shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, opponent)[0])
+    blocks = Blocks(flat_on, levels, 8000)
+    noise, white, _ = _fit(planes, blocks, shrink, start)
+    stabiliser = make_stabiliser(noise)
+    channels = len(noise)
+    if white:
+        spectrum = np.ones((channels, 64), np.float32)
+        cross = np.broadcast_to(np.eye(channels), (64, channels, channels)).copy()
+    else:
+        spectrum, cross = _spectra(stabiliser, stabiliser.stabilise(pixels))
+    even = _evenness(planes, blocks, noise)
+    doubts = _doubts(blocks, even)
+    scales = _scales(planes, usual)
+    return NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped, doubts, scales)
+
+
+def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float, float], why: str) -> NoisePrint:
+    n = len(usual)
+    noise = tuple(ChannelNoise(True, sigma=1e-4) for _ in range(n))
+    eye = np.broadcast_to(np.eye(n), (64, n, n)).copy()
+    return NoisePrint(noise, True, np.ones((n, 64), np.float32), eye, usual, tones, 1.0, clipped, (why,))
+
+
+def _doubts(blocks: Blocks, even: float) -> tuple[str, ...]:
+    doubts = []
+    inside = ((blocks.level > 0.02) & (blocks.level < 0.98)).any(0).mean()
+    if inside < 0.05:
+        doubts.append("hardly any of it lies between black and white")
+    elif even < 0.25:
+        doubts.append("it is texture nearly all over, which hides the noise")
+    return tuple(doubts)
+
+
+# ---------------------------------------------------------------- levels and sigmas from flat blocks
+
+
+def _observe(planes: NDArray, blocks: Blocks) -> tuple[Observed, bool]:
+    """Per channel the levels and sigmas of the flattest blocks of every brightness; and whether the noise is white."""
+    powers = [_power_by_level(plane, level, blocks) for plane, level in zip(planes, blocks.level, strict=True)]
+    white = _is_white(planes, blocks, powers)
+    if white:
+        return [(m, np.sqrt(p[:, HIGH].mean(1))) for m, p in powers], True
+    return [(m, _sigma_of_common_shape(p)) for m, p in powers], False
+
+
+def _power_by_level(plane: NDArray, level: NDArray, blocks: Blocks) -> tuple[NDArray, NDArray]:
+    order = np.argsort(level, kind="stable")
+    bins = int(np.clip(len(level) // 1200, np.clip(len(level) // 70, 2, 6), 20))
+    medians, powers = [], []
+    for members in np.array_split(order, bins):
+        if len(members) < 30 and bins > 2:
+            continue
+        count = min(len(members) - 1, max(60, int(0.12 * len(members))))
+        flat = members[np.argpartition(blocks.score[members], count)[:count]] if count > 0 else members
+        medians.append(float(np.median(level[flat])))
+        powers.append(usual_power(blocks.spectra(plane, flat) ** 2))
+    return np.array(medians), np.array(powers)
+
+
+def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, NDArray]]) -> bool:
+    """White noise has as much power at middle as at high frequencies, in the channels and in their differences."""
+    ratio = [np.quantile(p[:, 1:].mean(1) / p[:, HIGH].mean(1), 0.3) for _, p in powers]
+    if np.median(ratio) >= 1.6:
+        return False
+    if len(planes) == 1:
+        return True
+    flat = blocks.flattest(max(300, len(blocks) // 10))
+    r, g, b = (blocks.spectra(p, flat) for p in planes)
+    for difference in (r - b, r - 2 * g + b):  # chroma subsampling hides here
+        power = usual_power(difference**2)
+        if power[1:].mean() / power[HIGH].mean() >= 2.0:
+            return False
+    return True
+
+
+def _sigma_of_common_shape(power: NDArray) -> NDArray:
+    """Sigma per level from one spectrum shape, scaled on the middle frequencies, which texture reaches least."""
+    shapes = power / power[:, MIDDLE].mean(1, keepdims=True)
+    calm = np.argsort(shapes[:, 1:].mean(1))[: max(3, len(shapes) // 2)]
+    shape = np.median(shapes[calm], axis=0)
+    shape[0] = 1.3 * (shape[1] + shape[8]) / 2
+    return np.sqrt(np.exp(np.log(power[:, MIDDLE] / shape[MIDDLE]).mean(1)) * shape.mean())
+
+
+# ---------------------------------------------------------------- models
+
+
+def _fit(
+    planes: NDArray, blocks: Blocks, shrink: float, start: NDArray | None
+) -> tuple[tuple[ChannelNoise, ...], bool, NDArray]:
+    observed, white = _observe(planes, blocks)
+    if white:
+        shrink = 1.0
+    shot, shot_error, start = _fit_shot(observed, shrink, start)
+    constant, constant_error = zip(*(_fit_constant(m, s) for m, s in observed), strict=True)
+    if white and float(np.mean(constant_error)) < 1.1 * shot_error:
+        return tuple(ChannelNoise(True, sigma=s) for s in constant), white, start
+    return tuple(ChannelNoise(False, gain=a, read=b, shrink=shrink) for a, b in shot), white, start
+
+
+def _fit_constant(level: NDArray, sigma: NDArray) -> tuple[float, float]:
+    """The constant sigma that the calmer levels agree on, and its mean relative error over all levels."""
+    from dustpan.core.noise.model import ENCODED_STEPS
+
+    s = max(float(np.quantile(sigma, 0.4)), 1e-5)
+    ratio = np.ones_like(sigma)
+    for _ in range(4):
+        ratio = sigma / np.interp(level, *stored_constant(s, ENCODED_STEPS))
+        s *= float(np.quantile(ratio, 0.4))
+    error = np.abs(np.log(ratio / np.quantile(ratio, 0.4)))
+    return s, float(np.minimum(error, 0.5).mean())
+
+
+def _fit_shot(
+    observed: Observed, shrink: float, start: NDArray | None
+) -> tuple[list[tuple[float, float]], float, NDArray]:
+    """Gain and read noise of every channel by robust least squares on log sigma.
+
+    Parameters are log(gain) and log(sqrt(read) / gain), the read noise in electrons; one sensor has one read noise, so
+    the latter are held together across the channels, with a weak pull to three electrons.
+    """
+    from dustpan.core.noise.model import LINEAR_STEPS
+
+    n = len(observed)
+
+    def misfit(p: NDArray) -> NDArray:
+        out = []
+        for c, (level, sigma) in enumerate(observed):
+            gain = np.exp(p[c])
+            mean, spread = stored_shot(gain, np.exp(2 * (p[n + c] + p[c])), LINEAR_STEPS)
+            out.append(np.log(np.interp(level, mean, spread) * shrink / sigma) / TOLERANCE)
+        return np.concatenate(out)
+
+    def residuals(p: NDArray) -> NDArray:
+        read = p[n:]
+        together = (read - read.mean()) * 0.6 / TOLERANCE
+        return np.concatenate([misfit(p), together, [(read.mean() - 1.2) * 0.05 / TOLERANCE]])
+
+    starts = [start] if start is not None else [np.r_[np.full(n, np.log(2e-3)), np.full(n, np.log(r))] for r in (1, 3)]
+    fits = [
+        least_squares(residuals, p, loss="soft_l1", bounds=(-14, 6), x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40)
+        for p in starts
+    ]
+    best = min(fits, key=lambda f: f.cost)
+    error = float(np.minimum(np.abs(misfit(best.x)) * TOLERANCE, 0.5).mean())
+    gain = np.exp(best.x[:n])
+    read = (np.exp(best.x[n:]) * gain) ** 2
+    return [(float(a), float(b)) for a, b in zip(gain, read, strict=True)], error, best.x
+
+
+# ---------------------------------------------------------------- spectra of correlated noise
+
+
+def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray:
+    grid = np.linspace(0, 1, stabiliser.forward.shape[1] - 1)
+    z = np.stack([np.interp(v, grid, t[:-1]) for v, t in zip(levels, stabiliser.forward, strict=True)])
+    return np.tensordot(opponent_matrix(len(levels)), z, 1).astype(np.float32)
+
+
+def _unclipped_flat(stabiliser: Stabiliser, opponent: NDArray) -> tuple[tuple[Blocks, NDArray], NDArray]:
+    """Flat blocks of the stabilised planes in which no channel is clipped, and the noise scale (n, C) in them."""
+    cells = cell_means(opponent)
+    blocks = Blocks(cells, cells, 8000)
+    channels = opponent_matrix(len(opponent)).T @ blocks.level
+    last = stabiliser.scale.shape[1] - 1
+    at = np.clip((channels * stabiliser.scale_step).astype(int), 0, last)
+    scale = np.stack([stabiliser.scale[c][at[c]] for c in range(len(at))], 1)
+    lowest = scale.min(1)
+    fine = lowest > 0.9
+    if fine.sum() < 600:
+        fine = lowest >= np.quantile(lowest, 1 - max(0.05, min(1.0, 600 / len(lowest))))
+    chosen = blocks.flattest(max(300, int(0.06 * fine.sum())), fine, blocks.score / (scale**2).mean(1))
+    return (blocks, chosen), scale[chosen]
+
+
+def _spectra(stabiliser: Stabiliser, opponent: NDArray) -> tuple[NDArray[np.float32], NDArray]:
+    """Block spectra (C, 64) and cross-spectra (64, C, C) of the noise of the opponent planes."""
+    (blocks, chosen), scale = _unclipped_flat(stabiliser, opponent)
+    weight = scale**2 @ (opponent_matrix(len(opponent)) ** 2).T
+    coefficients = np.stack([blocks.spectra(p, chosen) for p in opponent], 1) / np.sqrt(weight)[:, :, None]
+    power = SELECTION * np.stack([usual_power(coefficients[:, c] ** 2) for c in range(len(opponent))])
+    power[:, 0] = 1.3 * (power[:, 1] + power[:, 8]) / 2
+    energy = (coefficients[:, :, 1:] ** 2 / power[None, :, 1:]).mean((1, 2))
+    usual = coefficients[energy <= np.quantile(energy, 0.95)].transpose(2, 1, 0)
+    cross = usual @ usual.transpose(0, 2, 1) / usual.shape[2]
+    cross[0] = (cross[1] + cross[8]) / 2
+    d = np.sqrt(np.einsum("fcc->fc", cross))
+    root = np.sqrt(power.T)
+    return power.astype(np.float32), cross / (d[:, :, None] * d[:, None, :]) * (root[:, :, None] * root[:, None, :])
+
+
+def _chroma_shrink(planes: NDArray, flat: tuple[Blocks, NDArray]) -> float:
+    """How much of the stored sigma chroma subsampling and demosaicing left, from the spectra of red and blue against luma."""
+    if len(planes) == 1:
+        return 1.0
+    blocks, chosen = flat
+    bands = [blocks.spectra(p, chosen) for p in planes]
+    y = usual_power((0.299 * bands[0] + 0.587 * bands[1] + 0.114 * bands[2]) ** 2)
+    ratios = []
+    for band in (bands[0], bands[2]):
+        power = usual_power(band**2)
+        whole = np.maximum(power, np.median(power[LOW] / y[LOW]) * y)
+        ratios.append(np.sqrt(power[1:].mean() / whole[1:].mean()))
+    return float(np.clip(np.mean(ratios), 0.6, 1.0))
+
+
+# ---------------------------------------------------------------- is it noise, and how coarse is it
+
+
+def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) -> float:
+    """Middle-frequency power of the quietest 2 % of the blocks relative to the print.
+
+    Noise is in every block, so this is 0.45 to 0.75 when the print is noise; texture is not, so it is below 0.3 then.
+    """
+    found = []
+    for plane, level, channel in zip(planes, blocks.level, noise, strict=True):
+        inside = np.flatnonzero((level > 0.04) & (level < 0.96))
+        inside = inside[:: max(1, len(inside) // 1200)]
+        if len(inside) >= 100:
+            power = (blocks.spectra(plane, inside)[:, MIDDLE] ** 2).mean(1)
+            found.append(np.quantile(power / channel.sigma_at(level[inside]) ** 2, 0.02))
+    return float(np.mean(found)) if found else 1.0
+
+
+def _scales(planes: NDArray, usual: NDArray) -> tuple[ScaleNoise, ...]:
+    """Noise per octave of period (2-4, 4-8, 8-16, 16-32 px) in the flattest blocks near the usual brightness."""
+    if len(planes) == 3:
+        split = np.stack([np.tensordot(LUMA, planes, 1), *np.tensordot(opponent_matrix(3)[1:], planes, 1)])
+    else:
+        split = planes
+    out = []
+    for octave, name in enumerate(SCALE_NAMES):
+        if octave:
+            h, w = (n // 2 * 2 for n in split.shape[1:])
+            split = split[:, :h, :w].reshape(len(split), h // 2, 2, w // 2, 2).mean((2, 4))
+        if min(split.shape[1:]) < SMALLEST:
+            break
+        cells = cell_means(split)
+        blocks = Blocks(cells, cells, 4000)
+        brightness = blocks.level[0]
+        near = np.abs(brightness - np.median(brightness)) <= np.quantile(np.abs(brightness - np.median(brightness)), 0.5)
+        flat = blocks.flattest(max(60, len(blocks) // 20), near)
+        # in an 8 x 8 DCT frequency 4 and up is the octave of 2 to 4 px of this level of the pyramid
+        edge = np.maximum(*np.divmod(np.arange(64), 8))
+        share = [float(np.sqrt(usual_power(blocks.spectra(p, flat) ** 2)[edge >= 4].sum() / 64)) for p in split]
+        colour = float(np.sqrt(np.mean(np.square(share[1:])))) if len(share) == 3 else 0.0
+        out.append(ScaleNoise(name, (2.0 * 2**octave, 4.0 * 2**octave), share[0], colour))
+    return tuple(out)

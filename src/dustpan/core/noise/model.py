@@ -1,0 +1,80 @@
+"""What a sensor's noise looks like once it is stored.
+
+Light arrives as photons and is read with an error, so the variance in linear light is ``gain * x + read`` for a true
+value x (Foi et al., 2008). The file then clips it to 0..1 and encodes it. A constant sigma on the encoded value is the
+other model, for pictures whose noise was made or evened out later. Both are integrated over the normal distribution
+by Gauss-Hermite quadrature, so that mean and sigma of the *stored* value are known for every true value.
+
+References
+----------
+[1] Foi, Trimeche, Katkovnik, Egiazarian, "Practical Poissonian-Gaussian noise modeling and fitting for single-image
+    raw-data", IEEE TIP 17(10), 2008.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.colour import encode
+
+_X, _W = np.polynomial.hermite_e.hermegauss(25)
+NODES: NDArray[np.float64] = _X
+WEIGHTS: NDArray[np.float64] = _W / _W.sum()
+
+LINEAR_STEPS = np.concatenate([[0.0], np.geomspace(5e-5, 1.2, 60)])
+ENCODED_STEPS = np.linspace(0, 1, 41)
+
+
+@dataclass(frozen=True)
+class ChannelNoise:
+    """The noise of one channel.
+
+    Attributes
+    ----------
+    constant : sigma is the same for every encoded value (``sigma``); otherwise shot and read noise in linear light.
+    sigma : sigma of the encoded value before clipping, 0 to 1, when constant.
+    gain, read : variance in linear light is ``gain * x + read``.
+    shrink : what demosaicing and chroma subsampling left of the stored sigma, 0.6 to 1.
+    """
+
+    constant: bool
+    sigma: float = 0.0
+    gain: float = 0.0
+    read: float = 0.0
+    shrink: float = 1.0
+
+    def stored(self, true: NDArray | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Mean and sigma of the stored (clipped, encoded) value.
+
+        Parameters
+        ----------
+        true : true values, encoded when ``constant`` and in linear light otherwise; a standard ladder when left out.
+        """
+        if self.constant:
+            return stored_constant(self.sigma, ENCODED_STEPS if true is None else true)
+        mean, sigma = stored_shot(self.gain, self.read, LINEAR_STEPS if true is None else true)
+        return mean, sigma * self.shrink
+
+    def sigma_at(self, level: NDArray) -> NDArray[np.float64]:
+        """Sigma of the stored value where its mean is ``level`` (encoded, 0 to 1)."""
+        mean, sigma = self.stored()
+        return np.interp(level, mean, sigma)
+
+
+def _moments(values: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    mean = values @ WEIGHTS
+    return mean, np.sqrt(np.maximum((values * values) @ WEIGHTS - mean * mean, 1e-12))
+
+
+def stored_constant(sigma: float, true: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Mean and sigma of clip(true + sigma * n, 0, 1) for encoded true values."""
+    return _moments(np.clip(true[:, None] + sigma * NODES, 0, 1))
+
+
+def stored_shot(gain: float, read: float, true: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Mean and sigma of encode(clip(true + sqrt(gain * true + read) * n, 0, 1)) for true values in linear light."""
+    spread = np.sqrt(gain * true + read)[:, None] * NODES
+    return _moments(encode(np.clip(true[:, None] + spread, 0, 1)))

@@ -1,0 +1,192 @@
+"""The noise print: what was measured, as figures and as a sentence."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.colour import LUMA, opponent_matrix
+from dustpan.core.noise.model import ChannelNoise
+from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
+
+LEVELS = (np.arange(65) / 64) ** 1.5
+CLEAN_SIGMA, NOISY_SIGMA = 1.5 / 255, 3.0 / 255
+NAMES = ("red", "green", "blue")
+SCALE_NAMES = ("fine", "medium", "coarse", "blotchy")
+
+
+@dataclass(frozen=True)
+class ScaleNoise:
+    """Noise in one octave: periods in px, sigma of luminance and colour in encoded values at the usual level."""
+
+    name: str
+    period: tuple[float, float]
+    luminance: float
+    colour: float
+
+
+@dataclass(frozen=True)
+class NoisePrint:
+    """The measured noise of a picture.
+
+    Attributes
+    ----------
+    noise : one model per channel (1 or 3).
+    white : neighbouring pixels and channels are independent.
+    spectrum : (C, 64) noise power of the stabilised opponent planes over the frequencies of an 8 x 8 DCT.
+    cross : (64, C, C) cross-spectra of the same planes.
+    usual : (C,) median level of the picture, encoded.
+    range : 1st and 99th percentile of the luma.
+    evenness : power of the quietest blocks relative to the print; below 0.3 the print saw texture, not noise.
+    clipped : shares of the samples at 0 and at 1.
+    doubts : reasons why the print may be wrong; empty when it is sure.
+    scales : noise per octave.
+    """
+
+    noise: tuple[ChannelNoise, ...]
+    white: bool
+    spectrum: NDArray[np.float32]
+    cross: NDArray[np.float64]
+    usual: NDArray[np.float64]
+    range: tuple[float, float]
+    evenness: float
+    clipped: tuple[float, float] = (0.0, 0.0)
+    doubts: tuple[str, ...] = ()
+    scales: tuple[ScaleNoise, ...] = field(default=())
+
+    @property
+    def channels(self) -> int:
+        return len(self.noise)
+
+    @cached_property
+    def stabiliser(self) -> Stabiliser:
+        return make_stabiliser(self.noise)
+
+    @cached_property
+    def correlation(self) -> NDArray[np.float64]:
+        """(C, C) correlation of the noise between the channels."""
+        opp = opponent_matrix(self.channels)
+        cov = opp.T @ self.cross[1:].mean(0) @ opp
+        d = np.sqrt(np.maximum(np.diag(cov), 1e-12))
+        return cov / np.outer(d, d)
+
+    def channel_sigma(self, levels: NDArray) -> NDArray[np.float64]:
+        """(C, n) sigma of the stored value of every channel where its mean is ``levels`` (encoded, 0 to 1)."""
+        return np.stack([c.sigma_at(np.asarray(levels, float)) for c in self.noise])
+
+    def luminance_sigma(self, levels: NDArray) -> NDArray[np.float64]:
+        """Sigma of the luma on a neutral grey of these levels."""
+        s = self.channel_sigma(levels)
+        if self.channels == 1:
+            return s[0]
+        s = s * LUMA[:, None]
+        return np.sqrt(np.einsum("in,jn,ij->n", s, s, self.correlation))
+
+    def colour_sigma(self, levels: NDArray) -> NDArray[np.float64]:
+        """RMS sigma of the two opponent colour planes on a neutral grey of these levels; 0 for mono."""
+        s = self.channel_sigma(levels)
+        if self.channels == 1:
+            return np.zeros(s.shape[1])
+        planes = opponent_matrix(3)[1:, :, None] * s
+        return np.sqrt(np.einsum("kin,kjn,ij->n", planes, planes, self.correlation) / 2)
+
+    @property
+    def strength(self) -> float:
+        """Mean channel sigma at the picture's usual levels, encoded 0 to 1."""
+        return float(np.mean([c.sigma_at(u) for c, u in zip(self.noise, self.usual, strict=True)]))
+
+    @property
+    def trust(self) -> float:
+        """How much of a correction this print deserves, 0 to 1.
+
+        0 for a picture with hardly any noise (a sigma of 1.5/255) or whose print is texture; 1 from 3/255 up.
+        """
+        by_sigma = (self.strength - CLEAN_SIGMA) / (NOISY_SIGMA - CLEAN_SIGMA)
+        by_evenness = (self.evenness - 0.25) / 0.15
+        return float(min(np.clip(by_sigma, 0, 1), np.clip(by_evenness, 0, 1)))
+
+    @property
+    def clean(self) -> bool:
+        """Nothing here needs noise reduction."""
+        return self.trust == 0.0
+
+    @property
+    def sure(self) -> bool:
+        return not self.doubts
+
+    def sentence(self) -> str:
+        """One plain sentence or two that sum the print up."""
+        if self.doubts:
+            return "Not sure of the noise: " + "; ".join(self.doubts) + "."
+        if self.clean:
+            return f"Hardly any noise ({255 * self.strength:.1f}/255): noise reduction will leave this picture alone."
+        tones = self._tone_words()
+        kind = self._kind_words()
+        return f"{tones}; {kind}."
+
+    def _tone_words(self) -> str:
+        low, high = self.range
+        levels = np.array([low + 0.1 * (high - low), (low + high) / 2, low + 0.9 * (high - low)])
+        sigma = 255 * self.channel_sigma(levels).mean(0)
+        words = [_how_strong(s) for s in sigma]
+        names = ["shadows", "middle tones", "highlights"]
+        if len(set(words)) == 1:
+            return f"{words[0].capitalize()} noise in all tones"
+        worst = int(np.argmax(sigma))
+        text = f"{words[worst].capitalize()} noise in the {names[worst]}"
+        calm = int(np.argmin(sigma))
+        if words[calm] != words[worst]:
+            text += f", {words[calm]} in the {names[calm]}"
+        return text
+
+    def _kind_words(self) -> str:
+        if self.channels == 1:
+            return "fine grain" if self.white else "soft, clumped grain"
+        if self.white:
+            text = "fine, pixel by pixel"
+        else:
+            coarse = [s for s in self.scales if s.period[0] >= 8]
+            fine = [s for s in self.scales if s.period[0] < 4]
+            blotchy = bool(coarse and fine and max(s.colour for s in coarse) > 0.5 * fine[0].colour)
+            text = "coarse colour blotches" if blotchy else "soft, clumped by demosaicing or compression"
+        worst = self._worst_channel()
+        return text + (f"; {worst} is the noisiest channel" if worst else "")
+
+    def _worst_channel(self) -> str:
+        s = np.array([float(c.sigma_at(np.array(u))) for c, u in zip(self.noise, self.usual, strict=True)])
+        k = int(np.argmax(s))
+        return NAMES[k] if s[k] > 1.25 * np.median(s) else ""
+
+    def as_json(self) -> dict:
+        """The ``noise_print`` object of ``dustpan measure --json``."""
+        sigma = self.channel_sigma(LEVELS)
+        names: Sequence[str] = NAMES if self.channels == 3 else ("luminance",)
+        curves = {n: [round(float(v), 6) for v in s] for n, s in zip(names, sigma, strict=True)}
+        curves["luminance"] = [round(float(v), 6) for v in self.luminance_sigma(LEVELS)]
+        curves["colour"] = [round(float(v), 6) for v in self.colour_sigma(LEVELS)]
+        if self.channels == 1:
+            curves |= {n: curves["luminance"] for n in NAMES}
+        return {
+            "levels": [round(float(v), 6) for v in LEVELS],
+            "sigma": curves,
+            "scales": [
+                {"name": s.name, "period_px": list(s.period), "luminance": round(s.luminance, 6), "colour": round(s.colour, 6)}
+                for s in self.scales
+            ],
+            "white": self.white,
+            "clean": self.clean,
+            "sure": self.sure,
+            "doubts": list(self.doubts),
+            "sentence": self.sentence(),
+        }
+
+
+def _how_strong(sigma_255: float) -> str:
+    for limit, word in ((1.5, "hardly any"), (4, "light"), (9, "clear"), (18, "strong")):
+        if sigma_255 < limit:
+            return word
+    return "very strong"

@@ -1,0 +1,244 @@
+"""Noise reduction of a region: stabilise, guide, two rounds of patch estimates, back.
+
+All lattices (blocks, reference patches) are fixed in picture coordinates and every stage reads what it needs around the
+region, so that a region comes out the same whatever region it is computed in.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.colour import opponent_matrix
+from dustpan.core.noise.blocks import DCT_2D
+from dustpan.core.noise.matching import displacements, match
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.patches import SIDE, average, estimate
+from dustpan.core.noise.sliding_dct import sliding_dct, two_scale_dct
+from dustpan.core.noise.stabilise import to_channels, to_opponent
+from dustpan.core.region import Region, fetch
+
+
+@dataclass(frozen=True)
+class Round:
+    """One round of patch estimates: reference lattice, size of what is compared, search radius, patches per group."""
+
+    step: int
+    size: int
+    radius: int
+    group: int = 64
+
+    @property
+    def reach(self) -> int:
+        """How far from a pixel the estimate may look, in px."""
+        return 2 * self.radius + 2 * SIDE + (self.size - SIDE) // 2
+
+
+ROUNDS = (Round(step=8, size=8, radius=8), Round(step=5, size=4, radius=12))
+GUIDE_REACH = 24
+REACH = GUIDE_REACH + sum(r.reach for r in ROUNDS)
+STRUCTURE_REACH = 8
+STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
+CHUNK = 384  # references handled together: their distances fit the cache
+
+Check = Callable[[], None]
+
+
+@dataclass(frozen=True)
+class NoiseModel:
+    """The print in the form that the kernels take, with strengths above 1 multiplied in."""
+
+    mix: NDArray[np.float32]
+    spectrum: NDArray[np.float32]
+    covariance: NDArray[np.float32]
+    white: bool
+
+
+@lru_cache(maxsize=8)
+def _model(noise: NoisePrint, luminance: float, colour: float) -> NoiseModel:
+    n = noise.channels
+    opp = opponent_matrix(n)
+    factor = np.array([luminance, colour, colour][:n])
+    spectrum = (noise.spectrum * factor[:, None] ** 2).astype(np.float32)
+    cross = noise.cross * factor[:, None] * factor
+    white = noise.white and luminance == colour
+    cov = _patch_covariance(np.einsum("ci,fcd,dj->fij", opp, cross, opp)).astype(np.float32)
+    return NoiseModel(opp.astype(np.float32), spectrum, cov, white)
+
+
+# prints hold arrays and are compared by identity
+NoisePrint.__hash__ = object.__hash__  # type: ignore[method-assign,assignment]
+NoisePrint.__eq__ = object.__eq__  # type: ignore[method-assign,assignment]
+
+
+def _patch_covariance(cross: NDArray) -> NDArray[np.float64]:
+    """Covariance of the noise of SIDE x SIDE x C patches, in (y, x, c) order, from cross-spectra (64, C, C)."""
+    n = cross.shape[1]
+    out = np.zeros((SIDE * SIDE, n, SIDE * SIDE, n))
+    places = 8 - SIDE + 1
+    for i in range(places):
+        for j in range(places):
+            inside = [(i + y) * 8 + j + x for y in range(SIDE) for x in range(SIDE)]
+            basis = DCT_2D[:, inside]
+            out += np.einsum("fp,fcd,fq->pcqd", basis, cross, basis, optimize=True)
+    return (out / places**2).reshape(SIDE * SIDE * n, -1)
+
+
+def clean_region(
+    pixels: NDArray[np.float32],
+    have: Region,
+    want: Region,
+    size: tuple[int, int],
+    noise: NoisePrint,
+    luminance: float = 1.0,
+    colour: float = 1.0,
+    check: Check = lambda: None,
+) -> NDArray[np.float32]:
+    """Clean ``want`` of a picture.
+
+    Parameters
+    ----------
+    pixels : (h, w, C) encoded values that cover ``have``.
+    have : ``want`` grown by at least `REACH`, within the picture.
+    want, size : the region to clean, and the picture's (height, width).
+    noise : the print of the picture.
+    luminance, colour : at least 1; how much stronger than measured the noise is taken to be.
+    check : called often; raises to cancel.
+
+    Returns
+    -------
+    (want.height, want.width, C) encoded values; the pixels themselves where the print sees no noise.
+    """
+    source = pixels[want.slices(have)]
+    if noise.trust == 0:
+        return source.copy()
+    tables, model = noise.stabiliser, _model(noise, luminance, colour)
+    planes = tables.stabilise(pixels)
+    rects = [want]
+    for r in reversed(ROUNDS):
+        rects.append(rects[-1].grown(r.reach).within(size))
+    guide_rect = rects.pop()
+    guide = _guide(planes, have, guide_rect, size, noise, model)
+    for r in ROUNDS:
+        rect = rects.pop()
+        guide = _round(r, planes, have, guide, guide_rect, rect, size, noise, model, check)
+        guide_rect = rect
+    cleaned = tables.restore(guide)
+    if noise.trust < 1:
+        cleaned = source + np.float32(noise.trust) * (cleaned - np.clip(source, 0, 1))
+    else:
+        cleaned += source - np.clip(source, 0, 1)  # what lies beyond black or white is not touched
+    return cleaned
+
+
+def _guide(
+    planes: NDArray, have: Region, want: Region, size: tuple[int, int], noise: NoisePrint, model: NoiseModel
+) -> NDArray[np.float32]:
+    area = want.aligned(4).grown(20)
+    threshold = 2.7 if noise.white else 3.0
+    tables = noise.stabiliser
+    seen = np.ascontiguousarray(fetch(planes, have, area, size))
+    out = two_scale_dct(seen, model.spectrum, threshold, model.mix, tables.scale, tables.scale_step)
+    ys, xs = want.slices(area)
+    return out[:, ys, xs]
+
+
+def _interleaved(planes: NDArray, mix: NDArray[np.float32]) -> NDArray[np.float32]:
+    out = np.empty((*planes.shape[1:], len(planes)), np.float32)
+    to_channels(np.ascontiguousarray(planes), mix, out)
+    return out
+
+
+def _round(
+    r: Round,
+    planes: NDArray,
+    have: Region,
+    guide: NDArray,
+    guide_rect: Region,
+    want: Region,
+    size: tuple[int, int],
+    noise: NoisePrint,
+    model: NoiseModel,
+    check: Check,
+) -> NDArray[np.float32]:
+    """One round over ``want``; the guide covers ``guide_rect`` and may end at the picture's edge."""
+    n = len(planes)
+    near = r.radius + SIDE
+    last_y, last_x = (-(-max(s - SIDE, 0) // r.step) for s in size)
+    iy0, ix0 = (max(0, -(-(v - near) // r.step)) for v in (want.y0, want.x0))
+    iy1, ix1 = min(last_y, (want.y1 + near) // r.step), min(last_x, (want.x1 + near) // r.step)
+    offset = (r.size - SIDE) // 2
+    margin = r.radius + offset
+    area = Region(
+        iy0 * r.step - margin, ix0 * r.step - margin, iy1 * r.step + SIDE + margin, ix1 * r.step + SIDE + margin
+    )
+    area = Region(min(area.y0, want.y0), min(area.x0, want.x0), max(area.y1, want.y1), max(area.x1, want.x1))
+    noisy = _interleaved(fetch(planes, have, area, size), model.mix)
+    guide_planes = fetch(guide, guide_rect, area, size)
+    guided = _interleaved(guide_planes, model.mix)
+    plane = np.ascontiguousarray(guide_planes[0])
+    stride = area.width * n
+    total = np.zeros_like(noisy)
+    weights = np.zeros(noisy.shape[:2], np.float32)
+    moves = displacements(r.radius)
+    cols = ix1 + 1 - ix0
+    together = max(1, CHUNK // cols)
+    distance = np.empty((len(moves), together * cols), np.float32)
+    chosen = np.empty((together * cols, r.group), np.int32)
+    count = np.empty(together * cols, np.int32)
+    scale, scale_step = noise.stabiliser.scale, np.float32(noise.stabiliser.scale_step)
+    x0 = ix0 * r.step - area.x0
+    # whole rows of references at a time: sums then grow in the same order whatever the region is
+    for i in range(iy0, iy1 + 1, together):
+        check()
+        rows = min(together, iy1 + 1 - i)
+        near_by = distance.ravel()[: len(moves) * rows * cols].reshape(len(moves), rows * cols)
+        bits = near_by.view(np.int32)
+        y0 = i * r.step - area.y0
+        match(plane, y0 - offset, x0 - offset, rows, cols, r.step, r.size, r.radius, near_by, bits, chosen, count)
+        estimate(
+            (0,) * n, noisy.ravel(), guided.ravel(), stride, y0, x0, rows, cols, r.step, moves, chosen, count,
+            model.covariance, model.white, scale, scale_step, total.ravel(), weights.ravel(), area.width,
+        )  # fmt: skip
+    out = np.empty_like(total)
+    average(total, weights, guided, out)
+    ys, xs = want.slices(area)
+    back = np.empty((n, want.height, want.width), np.float32)
+    to_opponent(out[ys, xs], model.mix, back)
+    return back
+
+
+def removed_structure(
+    pixels: NDArray[np.float32],
+    cleaned: NDArray[np.float32],
+    have: Region,
+    want: Region,
+    size: tuple[int, int],
+    noise: NoisePrint,
+) -> NDArray[np.float32]:
+    """What of the removed luminance has structure: 8 x 8 DCT coefficients that noise of this print hardly reaches.
+
+    Parameters
+    ----------
+    pixels, cleaned : (h, w, C) encoded values before and after, covering ``have``.
+    have : ``want`` grown by at least `STRUCTURE_REACH`, within the picture.
+
+    Returns
+    -------
+    (want.height, want.width) encoded luminance that `give back` adds.
+    """
+    tables, model = noise.stabiliser, _model(noise, 1.0, 1.0)
+    before, after = tables.stabilise(pixels), tables.stabilise(cleaned)
+    area = want.grown(STRUCTURE_REACH).aligned(2)
+    removed = np.ascontiguousarray(fetch(before[:1] - after[:1], have, area, size))
+    flat = np.ones((1, 2), np.float32)
+    found = sliding_dct(removed, model.spectrum[:1], STRUCTURE_THRESHOLD, np.eye(1, dtype=np.float32), flat, 1.0, keep_mean=False)
+    ys, xs = want.slices(area)
+    inside = after[(slice(None), *want.slices(have))]
+    lifted = inside.copy()
+    lifted[0] += found[0, ys, xs]
+    return (tables.restore(lifted) - tables.restore(inside)).mean(2)

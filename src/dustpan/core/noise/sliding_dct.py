@@ -1,0 +1,309 @@
+"""Sliding DCT: the first, fast estimate that guides the search for alike patches.
+
+Every 8 x 8 block on every second row and column is transformed, its coefficients below a multiple of the noise are set
+to zero, and all blocks that cover a pixel are averaged, each weighted by how little noise it kept (Yu and Sapiro, 2011).
+Blotches are larger than a block, so the same is done at half size, and its result replaces the low band.
+
+All rows of a strip are handled column-wise in lanes of `LANES` blocks, which is what lets the compiler vectorise.
+
+References
+----------
+[1] G. Yu, G. Sapiro, "DCT image denoising: a simple and effective image denoising algorithm", IPOL 1, 2011.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from dustpan.core.noise.dct8 import dct8, idct8
+
+LANES = 64  # blocks side by side in one strip
+SPAN = 2 * LANES + 6  # px that a strip covers
+WINDOW = np.kaiser(8, 2.0).astype(np.float32)
+_FAST = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
+
+
+@njit(**_FAST)
+def _row_spectra(row, even, odd, out):
+    """Row transforms of all blocks of a strip: row (SPAN) to out (8 * LANES)."""
+    for i in range(LANES + 3):
+        even[i] = row[2 * i]
+        odd[i] = row[2 * i + 1]
+    for i in range(LANES):
+        (
+            out[i],
+            out[i + LANES],
+            out[i + 2 * LANES],
+            out[i + 3 * LANES],
+            out[i + 4 * LANES],
+            out[i + 5 * LANES],
+            out[i + 6 * LANES],
+            out[i + 7 * LANES],
+        ) = dct8(even[i], odd[i], even[i + 1], odd[i + 1], even[i + 2], odd[i + 2], even[i + 3], odd[i + 3])
+
+
+@njit(**_FAST)
+def _column_spectra(rows, first, out):
+    """Column transforms: eight rows of the ring from ``first`` on, to out (64 * LANES), frequency by frequency."""
+    s = 8 * LANES
+    r0, r1, r2, r3 = rows[first % 8], rows[(first + 1) % 8], rows[(first + 2) % 8], rows[(first + 3) % 8]
+    r4, r5, r6, r7 = rows[(first + 4) % 8], rows[(first + 5) % 8], rows[(first + 6) % 8], rows[(first + 7) % 8]
+    for i in range(s):
+        (
+            out[i],
+            out[i + s],
+            out[i + 2 * s],
+            out[i + 3 * s],
+            out[i + 4 * s],
+            out[i + 5 * s],
+            out[i + 6 * s],
+            out[i + 7 * s],
+        ) = dct8(r0[i], r1[i], r2[i], r3[i], r4[i], r5[i], r6[i], r7[i])
+
+
+@njit(**_FAST)
+def _add_back(spec, window, columns, line, total, x, y):
+    """Inverse transforms of one row of a strip's blocks, added to the sums.
+
+    Sums are kept as even and odd columns. Blocks are added from left to right for every pixel, here and across strips,
+    so that a sum does not depend on where a strip begins.
+    """
+    s = 8 * LANES
+    for i in range(s):
+        (
+            columns[i],
+            columns[i + s],
+            columns[i + 2 * s],
+            columns[i + 3 * s],
+            columns[i + 4 * s],
+            columns[i + 5 * s],
+            columns[i + 6 * s],
+            columns[i + 7 * s],
+        ) = idct8(
+            spec[i],
+            spec[i + s],
+            spec[i + 2 * s],
+            spec[i + 3 * s],
+            spec[i + 4 * s],
+            spec[i + 5 * s],
+            spec[i + 6 * s],
+            spec[i + 7 * s],
+        )
+    for r in range(8):
+        c = columns[r * s : (r + 1) * s]
+        for i in range(LANES):
+            (
+                line[i],
+                line[i + LANES],
+                line[i + 2 * LANES],
+                line[i + 3 * LANES],
+                line[i + 4 * LANES],
+                line[i + 5 * LANES],
+                line[i + 6 * LANES],
+                line[i + 7 * LANES],
+            ) = idct8(
+                c[i],
+                c[i + LANES],
+                c[i + 2 * LANES],
+                c[i + 3 * LANES],
+                c[i + 4 * LANES],
+                c[i + 5 * LANES],
+                c[i + 6 * LANES],
+                c[i + 7 * LANES],
+            )
+        even, odd = total[y + r, 0, x : x + LANES + 3], total[y + r, 1, x : x + LANES + 3]
+        for q in range(3, -1, -1):
+            a, b = window[r] * window[2 * q], window[r] * window[2 * q + 1]
+            for i in range(LANES):
+                even[i + q] += a * line[2 * q * LANES + i]
+            for i in range(LANES):
+                odd[i + q] += b * line[(2 * q + 1) * LANES + i]
+
+
+@njit(**_FAST)
+def _noise_at(spec, mix, scale, scale_step, power):
+    """Noise power of each opponent plane (relative to unclipped) in each block of a row, from the blocks' mean colour."""
+    n = spec.shape[0]
+    last = scale.shape[1] - 1
+    for i in range(LANES):
+        for k in range(n):
+            power[k, i] = 0
+        for c in range(n):
+            level = np.float32(0)
+            for k in range(n):
+                level += mix[k, c] * spec[k, i]
+            s = scale[c, min(max(int(level * scale_step * np.float32(0.125)), 0), last)]
+            for k in range(n):
+                power[k, i] += mix[k, c] * mix[k, c] * s * s
+
+
+@njit(**_FAST)
+def _shrink(spec, power, weight, spectrum, limit, keep_mean):
+    """Zero the coefficients under the limit and weight each block by the inverse of the noise it kept."""
+    for i in range(LANES):
+        weight[i] = spectrum[0]
+    if not keep_mean:
+        for i in range(LANES):
+            spec[i] = 0
+    for k in range(1, 64):
+        own = spectrum[k]
+        bound = limit * own
+        o = k * LANES
+        for i in range(LANES):
+            v = spec[o + i]
+            kept = np.float32(1) if v * v >= bound * power[i] else np.float32(0)
+            spec[o + i] = v * kept
+            weight[i] += kept * own
+    for i in range(LANES):
+        weight[i] = np.float32(1) / (weight[i] * power[i])
+    for k in range(64):
+        o = k * LANES
+        for i in range(LANES):
+            spec[o + i] *= weight[i]
+
+
+@njit(**_FAST)
+def _sliding(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean):
+    n, h, w = planes.shape
+    strips = (w - 6) // (2 * LANES)
+    half = w // 2
+    total = np.zeros((n, h, 2, half), np.float32)
+    weights = np.zeros((n, h, 2, half), np.float32)
+    row_weights = np.empty((n, 2, half), np.float32)
+    rings = np.empty((strips, n, 8, 8 * LANES), np.float32)
+    spec = np.empty((n, 64 * LANES), np.float32)
+    power = np.empty((n, LANES), np.float32)
+    weight = np.empty(LANES, np.float32)
+    columns = np.empty(64 * LANES, np.float32)
+    line = np.empty(8 * LANES, np.float32)
+    even, odd = np.empty(LANES + 3, np.float32), np.empty(LANES + 3, np.float32)
+    for s in range(strips):
+        for c in range(n):
+            for r in range(6):
+                _row_spectra(planes[c, r, 2 * LANES * s : 2 * LANES * s + SPAN], even, odd, rings[s, c, r])
+    for j in range((h - 6) // 2):
+        row_weights[:] = 0
+        for s in range(strips):
+            x = LANES * s
+            for c in range(n):
+                for r in range(2 * j + 6, 2 * j + 8):
+                    _row_spectra(planes[c, r, 2 * x : 2 * x + SPAN], even, odd, rings[s, c, r % 8])
+                _column_spectra(rings[s, c], 2 * j, spec[c])
+            _noise_at(spec, mix, scale, scale_step, power)
+            for c in range(n):
+                _shrink(spec[c], power[c], weight, spectrum[c], limit, keep_mean)
+                _add_back(spec[c], window, columns, line, total[c], x, 2 * j)
+                for q in range(3, -1, -1):
+                    a, b = window[2 * q], window[2 * q + 1]
+                    for i in range(LANES):
+                        row_weights[c, 0, x + i + q] += a * weight[i]
+                    for i in range(LANES):
+                        row_weights[c, 1, x + i + q] += b * weight[i]
+        for c in range(n):
+            for r in range(8):
+                for parity in range(2):
+                    target, source = weights[c, 2 * j + r, parity], row_weights[c, parity]
+                    for i in range(half):
+                        target[i] += window[r] * source[i]
+    out = np.empty((n, h, w), np.float32)
+    for c in range(n):
+        for y in range(h):
+            for i in range(half):
+                out[c, y, 2 * i] = total[c, y, 0, i] / max(weights[c, y, 0, i], np.float32(1e-20))
+                out[c, y, 2 * i + 1] = total[c, y, 1, i] / max(weights[c, y, 1, i], np.float32(1e-20))
+    return out
+
+
+def sliding_dct(
+    planes: NDArray[np.float32],
+    spectrum: NDArray[np.float32],
+    threshold: float,
+    mix: NDArray[np.float32],
+    scale: NDArray[np.float32],
+    scale_step: float,
+    keep_mean: bool = True,
+) -> NDArray[np.float32]:
+    """Hard-threshold all 8 x 8 blocks on the even lattice of a region.
+
+    Parameters
+    ----------
+    planes : (C, h, w) opponent planes of unit noise.
+    spectrum : (C, 64) noise power per frequency.
+    threshold : in sigma of each coefficient.
+    mix, scale, scale_step : the opponent transform (C, C) and the noise scale against the level (see `Stabiliser`).
+    keep_mean : False also drops the mean of every block, for planes that hold what was removed.
+
+    Returns
+    -------
+    (C, h, w). The outermost 7 px on each side are covered by fewer blocks than the rest.
+    """
+    n, h, w = planes.shape
+    strips = max(1, -(-(w - 6) // (2 * LANES)))
+    padded = np.pad(planes, ((0, 0), (0, h % 2), (0, strips * 2 * LANES + 6 - w)), mode="symmetric")
+    out = _sliding(
+        np.ascontiguousarray(padded), WINDOW, spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), keep_mean
+    )
+    return out[:, :h, :w]
+
+
+def half_size(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """2 x 2 sums over two, which keeps white noise at unit sigma: (C, h, w) even to (C, h / 2, w / 2)."""
+    c, h, w = planes.shape
+    return planes.reshape(c, h // 2, 2, w // 2, 2).sum((2, 4), dtype=np.float32) * np.float32(0.5)
+
+
+def half_spectrum(spectrum: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The spectrum (C, 64) that noise of ``spectrum`` has after `half_size`: its lower half, under the box filter."""
+    at = np.arange(8) / 2
+    i, f = at.astype(int), at - at.astype(int)
+    box = np.cos(np.pi * np.arange(8) / 32) ** 2
+    p = spectrum.reshape(-1, 8, 8)
+    rows = p[:, i] * (1 - f)[:, None] + p[:, i + 1] * f[:, None]
+    both = rows[:, :, i] * (1 - f) + rows[:, :, i + 1] * f
+    return (both * box[:, None] * box).reshape(-1, 64).astype(np.float32)
+
+
+@njit(**_FAST)
+def replace_low_band(fine, coarse):
+    """Add to ``fine`` (C, h, w) the bilinear enlargement of coarse - half_size(fine), in place."""
+    n, h, w = coarse.shape
+    d = np.empty((h + 2, w + 2), np.float32)
+    for c in range(n):
+        f = fine[c]
+        for y in range(h):
+            for x in range(w):
+                s = f[2 * y, 2 * x] + f[2 * y, 2 * x + 1] + f[2 * y + 1, 2 * x] + f[2 * y + 1, 2 * x + 1]
+                d[y + 1, x + 1] = np.float32(0.5) * coarse[c, y, x] - np.float32(0.25) * s
+            d[y + 1, 0] = d[y + 1, 1]
+            d[y + 1, w + 1] = d[y + 1, w]
+        for x in range(w + 2):
+            d[0, x] = d[1, x]
+            d[h + 1, x] = d[h, x]
+        p, q = np.float32(0.75), np.float32(0.25)
+        for y in range(2 * h):
+            a = d[y // 2 + 1]
+            b = d[y // 2] if y % 2 == 0 else d[y // 2 + 2]
+            for x in range(w):
+                left = p * a[x] + q * b[x]
+                here = p * a[x + 1] + q * b[x + 1]
+                right = p * a[x + 2] + q * b[x + 2]
+                f[y, 2 * x] += p * here + q * left
+                f[y, 2 * x + 1] += p * here + q * right
+
+
+def two_scale_dct(
+    planes: NDArray[np.float32],
+    spectrum: NDArray[np.float32],
+    threshold: float,
+    mix: NDArray[np.float32],
+    scale: NDArray[np.float32],
+    scale_step: float,
+) -> NDArray[np.float32]:
+    """`sliding_dct` at full and at half size, so that noise of up to about 30 px is seen. Sides must be even."""
+    fine = sliding_dct(planes, spectrum, threshold, mix, scale, scale_step)
+    coarse = sliding_dct(half_size(planes), half_spectrum(spectrum), threshold, mix, scale, scale_step / 2)
+    fine = np.ascontiguousarray(fine)
+    replace_low_band(fine, np.ascontiguousarray(coarse))
+    return fine

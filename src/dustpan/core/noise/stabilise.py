@@ -1,0 +1,166 @@
+"""Variance stabilising with an inverse that leaves no bias.
+
+A square root makes the noise of a shot-noise picture equally strong everywhere (Anscombe, 1948); dividing by sigma does
+it for constant noise. Clipping breaks both: near black the stored values pile up, so their mean lies above the true one.
+The inverse used here is therefore a table of E[stabilised stored | true] for the measured noise, read backwards
+(Mäkitalo and Foi, 2013), which returns clipped shadows to their true, darker mean.
+
+References
+----------
+[1] F. J. Anscombe, "The transformation of Poisson, binomial and negative-binomial data", Biometrika 35, 1948.
+[2] M. Mäkitalo, A. Foi, "Optimal inversion of the generalized Anscombe transformation for Poisson-Gaussian noise",
+    IEEE TIP 22(1), 2013.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from dustpan.core.colour import decode, encode, opponent_matrix
+from dustpan.core.noise.model import NODES, WEIGHTS, ChannelNoise
+
+TABLE = 4096
+SCALE_STEPS = 1024
+
+
+@dataclass(frozen=True)
+class Stabiliser:
+    """Tables between encoded values and values of unit noise, per channel.
+
+    Attributes
+    ----------
+    forward : (C, TABLE + 2) stabilised value over the encoded value 0..1.
+    backward : (C, TABLE + 2) unbiased encoded value over the stabilised value ``low .. low + TABLE / step``.
+    low, step : (C,) start and entries per unit of ``backward``.
+    scale : (C, SCALE_STEPS) sigma of the stabilised value against the stabilised level: 1, less where clipped.
+    scale_step : entries of ``scale`` per unit.
+    """
+
+    forward: NDArray[np.float32]
+    backward: NDArray[np.float32]
+    low: NDArray[np.float32]
+    step: NDArray[np.float32]
+    scale: NDArray[np.float32]
+    scale_step: float
+
+    def stabilise(self, pixels: NDArray[np.float32]) -> NDArray[np.float32]:
+        """Encoded pixels (H, W, C) to opponent planes (C, H, W) of unit noise; values are clipped to 0..1 on the way."""
+        out = np.empty((pixels.shape[2], *pixels.shape[:2]), np.float32)
+        _forward(np.ascontiguousarray(pixels, np.float32), self.forward, _mix(pixels.shape[2]), out)
+        return out
+
+    def restore(self, planes: NDArray[np.float32]) -> NDArray[np.float32]:
+        """Cleaned opponent planes (C, H, W) to encoded pixels (H, W, C) by the unbiased inverse."""
+        out = np.empty((*planes.shape[1:], planes.shape[0]), np.float32)
+        _backward(planes, self.backward, self.low, self.step, _mix(planes.shape[0]), out)
+        return out
+
+
+def _mix(channels: int) -> NDArray[np.float32]:
+    return opponent_matrix(channels).astype(np.float32)
+
+
+def _stabilised_moments(noise: ChannelNoise) -> tuple[NDArray, NDArray, NDArray, NDArray]:
+    """True encoded levels, mean and sigma of the stabilised stored value there, and the forward table."""
+    entries = np.linspace(0, 1, TABLE + 1)
+    if noise.constant:
+        true = np.linspace(0, 1, 256)
+        values = np.clip(true[:, None] + noise.sigma * NODES, 0, 1) / noise.sigma
+        forward = entries / noise.sigma
+    else:
+        a, b = noise.gain, noise.read
+        linear = np.concatenate([np.linspace(0, 0.01, 100), np.geomspace(0.0101, 1.4, 160)])
+        true = encode(np.minimum(linear, 1))
+        seen = np.clip(linear[:, None] + np.sqrt(a * linear + b)[:, None] * NODES, 0, 1)
+        values = 2 / a * np.sqrt(a * seen + b)
+        forward = 2 / a * np.sqrt(a * decode(entries) + b)
+    mean = values @ WEIGHTS
+    sigma = np.sqrt(np.maximum((values * values) @ WEIGHTS - mean * mean, 1e-6))
+    mean = np.maximum.accumulate(mean + 1e-9 * np.arange(len(mean)))
+    return true, mean, np.clip(sigma, 0.3, 1.1), forward
+
+
+def make_stabiliser(noise: Sequence[ChannelNoise]) -> Stabiliser:
+    """Tables for the measured noise of each channel (1 or 3)."""
+    n = len(noise)
+    forward, backward = (np.empty((n, TABLE + 2), np.float32) for _ in range(2))
+    low, step = np.empty(n, np.float32), np.empty(n, np.float32)
+    moments = []
+    for c, channel in enumerate(noise):
+        true, mean, sigma, table = _stabilised_moments(channel)
+        moments.append((mean, sigma))
+        forward[c, :-1] = table
+        backward[c, :-1] = np.interp(np.linspace(mean[0], mean[-1], TABLE + 1), mean, true)
+        low[c], step[c] = mean[0], TABLE / (mean[-1] - mean[0])
+    forward[:, -1], backward[:, -1] = forward[:, -2], backward[:, -2]
+    scale_step = SCALE_STEPS / (max(mean[-1] for mean, _ in moments) * 1.02)
+    grid = (np.arange(SCALE_STEPS) + 0.5) / scale_step
+    scale = np.stack([np.interp(grid, mean, sigma) for mean, sigma in moments]).astype(np.float32)
+    return Stabiliser(forward, backward, low, step, scale, float(scale_step))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _look_up(table, v):
+    top = np.float32(len(table) - 2)
+    v = min(max(v, np.float32(0)), top)
+    k = int(v)
+    return table[k] + (v - np.float32(k)) * (table[k + 1] - table[k])
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _forward(pixels, table, mix, out):
+    h, w, n = pixels.shape
+    entries = np.float32(table.shape[1] - 2)
+    v = np.empty(3, np.float32)
+    for y in range(h):
+        for x in range(w):
+            for c in range(n):
+                v[c] = _look_up(table[c], pixels[y, x, c] * entries)
+            for k in range(n):
+                s = np.float32(0)
+                for c in range(n):
+                    s += mix[k, c] * v[c]
+                out[k, y, x] = s
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _backward(planes, table, low, step, mix, out):
+    n, h, w = planes.shape
+    for y in range(h):
+        for x in range(w):
+            for c in range(n):
+                s = np.float32(0)
+                for k in range(n):
+                    s += mix[k, c] * planes[k, y, x]
+                out[y, x, c] = _look_up(table[c], (s - low[c]) * step[c])
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def to_channels(planes, mix, out):
+    """Opponent planes (C, h, w) to channels (h, w, C), still stabilised."""
+    n, h, w = planes.shape
+    for y in range(h):
+        for x in range(w):
+            for c in range(n):
+                s = np.float32(0)
+                for k in range(n):
+                    s += mix[k, c] * planes[k, y, x]
+                out[y, x, c] = s
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def to_opponent(channels, mix, out):
+    """Stabilised channels (h, w, C) to opponent planes (C, h, w)."""
+    n, h, w = out.shape
+    for y in range(h):
+        for x in range(w):
+            for k in range(n):
+                s = np.float32(0)
+                for c in range(n):
+                    s += mix[k, c] * channels[y, x, c]
+                out[k, y, x] = s

@@ -1,0 +1,126 @@
+"""The Noise step: analyse (slow, cached), structure (only for give back), mix (instant)."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.colour import luma
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.reduce import REACH, STRUCTURE_REACH, clean_region, removed_structure
+from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
+
+TONES = (0.12, 0.40, 0.75)  # cleaned luma at which shadows, middle and highlights are taken in full
+
+
+class NoiseParams(Params):
+    """Strengths in ×noise: 1 is set for exactly the noise that was measured."""
+
+    luminance: float = parameter(
+        1.0, 0, 4, label="Luminance", unit="×noise", help="How much of the brightness noise is taken out."
+    )
+    colour: float = parameter(
+        1.0, 0, 4, label="Colour", unit="×noise", help="How much of the colour noise, speckle and blotches, is taken out."
+    )
+    give_back: float = parameter(
+        0, 0, 100, label="Give back", unit="%", digits=0, help="Returns the part of what was removed that has structure in it."
+    )
+    shadows: float = parameter(
+        100, 0, 100, label="Shadows", unit="%", digits=0, group="By brightness", help="Share of the strength in dark tones."
+    )
+    middle: float = parameter(
+        100, 0, 100, label="Middle", unit="%", digits=0, group="By brightness", help="Share of the strength in middle tones."
+    )
+    highlights: float = parameter(
+        100, 0, 100, label="Highlights", unit="%", digits=0, group="By brightness", help="Share of the strength in bright tones."
+    )
+    red: float = parameter(
+        100, 0, 100, label="Red", unit="%", digits=0, group="By channel", deeper=True, help="Share of the strength in red."
+    )
+    green: float = parameter(
+        100, 0, 100, label="Green", unit="%", digits=0, group="By channel", deeper=True, help="Share of the strength in green."
+    )
+    blue: float = parameter(
+        100, 0, 100, label="Blue", unit="%", digits=0, group="By channel", deeper=True, help="Share of the strength in blue."
+    )
+
+
+def _model_strengths(p: NoiseParams) -> tuple[float, float]:
+    """Up to 1 the result is mixed; beyond, the noise model itself is made stronger."""
+    return max(1.0, p.luminance), max(1.0, p.colour)
+
+
+def _analyse(context: Context) -> NDArray[np.float32]:
+    noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
+    pixels, have = context.get(INPUT, REACH)
+    luminance, colour = _model_strengths(context.params)
+    return clean_region(pixels, have, context.region, context.size, noise, luminance, colour, context.check)
+
+
+def _structure(context: Context) -> NDArray[np.float32]:
+    noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
+    pixels, have = context.get(INPUT, STRUCTURE_REACH)
+    cleaned, _ = context.get("analyse", STRUCTURE_REACH)
+    return removed_structure(pixels, cleaned, have, context.region, context.size, noise)
+
+
+def _mix(context: Context) -> NDArray[np.float32]:
+    pixels, _ = context.get(INPUT)
+    cleaned, _ = context.get("analyse")
+    structure = context.get("structure")[0] if context.params.give_back > 0 else None
+    return mix(pixels, cleaned, structure, context.params)
+
+
+def mix(
+    pixels: NDArray[np.float32], cleaned: NDArray[np.float32], structure: NDArray[np.float32] | None, p: NoiseParams
+) -> NDArray[np.float32]:
+    """Blend the picture with its cleaned version as the strengths say.
+
+    Parameters
+    ----------
+    pixels, cleaned : (h, w, C) encoded values before and after full cleaning.
+    structure : (h, w) encoded luminance that give back returns, or None.
+    p : strengths; shares by brightness follow the *cleaned* luma, never noisy pixels.
+    """
+    change = cleaned - pixels
+    mono = pixels.shape[2] == 1
+    light = luma(change)[..., None]
+    tint = change - light
+    if structure is not None:
+        light = light + np.float32(p.give_back / 100) * structure[..., None]
+    out = np.float32(min(1.0, p.luminance)) * light
+    if not mono:
+        out = out + np.float32(min(1.0, p.colour)) * tint
+    shares = np.array([p.shadows, p.middle, p.highlights], np.float32) / 100
+    if shares.min() < 1:
+        weight = np.interp(luma(cleaned), TONES, shares).astype(np.float32)
+        out = out * weight[..., None]
+    channels = np.array([p.red, p.green, p.blue], np.float32) / 100
+    if not mono and channels.min() < 1:
+        out = out * channels
+    return pixels + out
+
+
+def _summary(p: NoiseParams) -> str:
+    if p.luminance == p.colour:
+        return f"{p.luminance:.2g}× noise"
+    return f"{p.luminance:.2g}× lum · {p.colour:.2g}× col"
+
+
+NOISE = register(
+    StepKind(
+        id="noise",
+        name="Noise",
+        place=90,
+        help="Takes out luminance and colour noise, as strong as it was measured at every brightness.",
+        params=NoiseParams,
+        stages=(
+            Stage("analyse", _analyse, key=_model_strengths, reach=REACH),
+            Stage("structure", _structure, key=_model_strengths, reach=STRUCTURE_REACH, needed=lambda p: p.give_back > 0),
+            Stage("mix", _mix),
+        ),
+        facts=lambda p: frozenset({Fact.NOISE_PRINT}),
+        idle=lambda p: p.luminance == 0 and p.colour == 0,
+        summary=_summary,
+    )
+)

@@ -1,0 +1,65 @@
+"""Rectangles in picture coordinates, and reading arrays across the picture's edge by reflection."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+class Region(NamedTuple):
+    """Half-open rectangle [y0, y1) x [x0, x1) in px of the picture."""
+
+    y0: int
+    x0: int
+    y1: int
+    x1: int
+
+    @property
+    def height(self) -> int:
+        return self.y1 - self.y0
+
+    @property
+    def width(self) -> int:
+        return self.x1 - self.x0
+
+    def grown(self, by: int) -> Region:
+        """Larger by ``by`` px on every side, also past the picture's edge."""
+        return Region(self.y0 - by, self.x0 - by, self.y1 + by, self.x1 + by)
+
+    def aligned(self, to: int) -> Region:
+        """The smallest region around this one whose sides lie on multiples of ``to``."""
+        return Region(self.y0 // to * to, self.x0 // to * to, -(-self.y1 // to) * to, -(-self.x1 // to) * to)
+
+    def within(self, size: tuple[int, int]) -> Region:
+        """The part inside a picture of (height, width)."""
+        h, w = size
+        return Region(max(self.y0, 0), max(self.x0, 0), min(self.y1, h), min(self.x1, w))
+
+    def meets(self, other: Region) -> bool:
+        return self.y0 < other.y1 and other.y0 < self.y1 and self.x0 < other.x1 and other.x0 < self.x1
+
+    def slices(self, origin: Region | None = None) -> tuple[slice, slice]:
+        """Row and column slices into an array that covers ``origin`` (or the whole picture)."""
+        oy, ox = (origin.y0, origin.x0) if origin else (0, 0)
+        return slice(self.y0 - oy, self.y1 - oy), slice(self.x0 - ox, self.x1 - ox)
+
+
+def mirrored(first: int, last: int, length: int) -> NDArray[np.intp]:
+    """Indices first..last-1 folded back into 0..length-1 by reflection about the outer edge of the first and last px."""
+    i = np.arange(first, last) % (2 * length)
+    return np.where(i < length, i, 2 * length - 1 - i)
+
+
+def fetch(planes: NDArray, have: Region, want: Region, size: tuple[int, int]) -> NDArray:
+    """Read ``want`` out of planes (C, h, w) that cover ``have``; beyond the picture's edge it is mirrored.
+
+    The result may be a view. ``have`` must cover the part of ``want`` inside the picture and its mirror images.
+    """
+    if want.within(size) == want:
+        ys, xs = want.slices(have)
+        return planes[:, ys, xs]
+    ys_ = mirrored(want.y0, want.y1, size[0]) - have.y0
+    xs_ = mirrored(want.x0, want.x1, size[1]) - have.x0
+    return planes[:, ys_[:, None], xs_]

@@ -1,0 +1,386 @@
+"""Which pixels are needed, in what order, and where they are kept.
+
+A sweep is rendered layer by layer: for a wanted region the tiles of the first step's stages are computed, then those of
+the next. Tiles sit on a lattice fixed in picture coordinates. Stages do not depend on how the picture is cut (tested for
+every step), so missing tiles that lie together are computed in one go and then kept one by one; bytes are the same
+whatever was asked for before, in whatever order, on however many threads.
+"""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterable, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.blend import lay_over
+from dustpan.core.errors import Cancelled, WrongUse
+from dustpan.core.noise.measure import measure
+from dustpan.core.picture import Picture
+from dustpan.core.region import Region
+from dustpan.core.step import INPUT, Fact, Stage
+from dustpan.core.sweep import Step, Sweep
+
+TILE = 256
+RUN = 2  # missing tiles are computed in runs of up to RUN x RUN
+SAMPLE_TILES = 12  # a print of a step's result is measured on this many tiles
+OUTPUT = "output"
+
+Place = tuple[int, int]
+Progress = Callable[[int, int], None]
+
+
+class Cancel:
+    """A flag that long work reads; once set, `check` raises `Cancelled`."""
+
+    def __init__(self) -> None:
+        self._event = threading.Event()
+
+    def set(self) -> None:
+        self._event.set()
+
+    @property
+    def wanted(self) -> bool:
+        return self._event.is_set()
+
+    def check(self) -> None:
+        if self._event.is_set():
+            raise Cancelled
+
+
+class Cache:
+    """Tiles and facts by key, the longest unused dropped first once ``limit`` bytes are reached."""
+
+    def __init__(self, limit: int = 1_500_000_000) -> None:
+        self.limit = limit
+        self._items: OrderedDict[tuple, NDArray] = OrderedDict()
+        self._facts: OrderedDict[tuple, Any] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+
+    def get(self, key: tuple) -> NDArray | None:
+        with self._lock:
+            if key not in self._items:
+                return None
+            self._items.move_to_end(key)
+            return self._items[key]
+
+    def put(self, key: tuple, value: NDArray) -> None:
+        with self._lock:
+            old = self._items.pop(key, None)
+            if old is not None:
+                self._bytes -= old.nbytes
+            self._items[key] = value
+            self._bytes += value.nbytes
+            while self._bytes > self.limit and len(self._items) > 1:
+                _, dropped = self._items.popitem(last=False)
+                self._bytes -= dropped.nbytes
+
+    def fact(self, key: tuple) -> Any:
+        with self._lock:
+            return self._facts.get(key)
+
+    def keep_fact(self, key: tuple, value: Any) -> None:
+        """Facts are small and dear: they are not dropped for tiles, only for newer facts."""
+        with self._lock:
+            self._facts[key] = value
+            while len(self._facts) > 64:
+                self._facts.popitem(last=False)
+
+
+@dataclass(frozen=True)
+class _Layer:
+    """One acting step within a sweep, with the key of everything up to it."""
+
+    step: Step
+    index: int
+    before: tuple
+    after: tuple
+
+    def stage_key(self, stage: Stage) -> tuple:
+        return (self.before, self.step.kind.id, self.step.kind.version, stage.name, stage.key(self.step.params))
+
+
+def tile_region(place: Place, size: tuple[int, int]) -> Region:
+    return Region(place[0] * TILE, place[1] * TILE, (place[0] + 1) * TILE, (place[1] + 1) * TILE).within(size)
+
+
+def tiles_of(region: Region, size: tuple[int, int]) -> list[Place]:
+    """The tiles that meet a region, in reading order."""
+    r = region.within(size)
+    if r.height <= 0 or r.width <= 0:
+        return []
+    ys = range(r.y0 // TILE, -(-r.y1 // TILE))
+    xs = range(r.x0 // TILE, -(-r.x1 // TILE))
+    return [(y, x) for y in ys for x in xs]
+
+
+class Renderer:
+    """Computes sweeps on one picture.
+
+    Parameters
+    ----------
+    picture : the source.
+    threads : how many tiles are computed at a time.
+    cache : shared between renderers if wanted.
+    """
+
+    def __init__(self, picture: Picture, threads: int | None = None, cache: Cache | None = None) -> None:
+        self.picture = picture
+        self.size = picture.size
+        self.cache = cache or Cache()
+        self._pool = ThreadPoolExecutor(threads or os.cpu_count() or 2, thread_name_prefix="tile")
+
+    def close(self) -> None:
+        """Wait for running tiles and give the threads back."""
+        self._pool.shutdown(wait=True, cancel_futures=True)
+
+    def __enter__(self) -> Renderer:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    # -------------------------------------------------------------- what is asked for
+
+    def render(
+        self, sweep: Sweep, region: Region | None = None, cancel: Cancel | None = None, progress: Progress | None = None
+    ) -> NDArray[np.float32]:
+        """The result of a sweep on a region (the whole picture when left out).
+
+        Raises
+        ------
+        Cancelled : when ``cancel`` was set. WrongUse : when a step cannot work on this picture.
+        """
+        cancel = cancel or Cancel()
+        region = region or Region(0, 0, *self.size)
+        layers = self._layers(sweep)
+        source = self.picture.pixels
+        if not layers:
+            return source[region.slices()].copy()
+        out = np.empty((region.height, region.width, source.shape[2]), np.float32)
+        groups = run_groups(tiles_of(region, self.size))
+        # a few runs at a time: enough to keep the threads busy, few enough that tiles of earlier layers stay cached
+        together, done = 8, 0
+        for i in range(0, len(groups), together):
+            wanted = [place for group in groups[i : i + together] for place in group]
+            self._ensure(layers, wanted, cancel)
+            for place in wanted:
+                tile = self._tile(layers, place, cancel)
+                part = tile_region(place, self.size)
+                common = Region(
+                    max(part.y0, region.y0), max(part.x0, region.x0), min(part.y1, region.y1), min(part.x1, region.x1)
+                )
+                out[common.slices(region)] = tile[common.slices(part)]
+            done += len(wanted)
+            if progress:
+                progress(done, sum(map(len, groups)))
+        return out
+
+    def tiles(
+        self, sweep: Sweep, places: Iterable[Place], cancel: Cancel | None = None
+    ) -> dict[Place, NDArray[np.float32]]:
+        """Result tiles by place; computed together, so give those that lie together."""
+        cancel, layers, wanted = cancel or Cancel(), self._layers(sweep), list(places)
+        self._ensure(layers, wanted, cancel)
+        return {place: self._tile(layers, place, cancel) for place in wanted}
+
+    def fact(self, fact: Fact, sweep: Sweep, index: int | None = None, cancel: Cancel | None = None) -> Any:
+        """A fact about the input of the acting step number ``index``; about the sweep's result when left out."""
+        layers = self._layers(sweep)
+        before = layers if index is None else layers[:index]
+        return self._fact(fact, before, cancel or Cancel())
+
+    # -------------------------------------------------------------- layers
+
+    def _layers(self, sweep: Sweep) -> list[_Layer]:
+        layers: list[_Layer] = []
+        key: tuple = (self.picture.key,)
+        for step in sweep.active:
+            if self.picture.kind not in step.kind.takes:
+                raise WrongUse(f"{step.name} does not work on a {self.picture.kind.value} picture.")
+            after = (*key, step.key)
+            layers.append(_Layer(step, len(layers), key, after))
+            key = after
+        return layers
+
+    def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel) -> Any:
+        key = (fact, before[-1].after if before else (self.picture.key,))
+        found = self.cache.fact(key)
+        if found is None:
+            found = measure(self._sample(before, cancel))
+            self.cache.keep_fact(key, found)
+        return found
+
+    def _sample(self, layers: list[_Layer], cancel: Cancel) -> NDArray[np.float32]:
+        """Pixels to measure a step's input on: all of the source, or whole tiles spread evenly over a result."""
+        if not layers:
+            return self.picture.pixels
+        places = [p for p in tiles_of(Region(0, 0, *self.size), self.size)]
+        full = [p for p in places if tile_region(p, self.size)[2:] == ((p[0] + 1) * TILE, (p[1] + 1) * TILE)]
+        if len(full) < SAMPLE_TILES:
+            whole = Region(0, 0, *self.size)
+            self._ensure(layers, places, cancel)
+            return self._assemble(layers, whole, cancel)
+        chosen = [full[int(i)] for i in np.linspace(0, len(full) - 1, SAMPLE_TILES)]
+        self._ensure(layers, chosen, cancel)
+        return np.concatenate([self._tile(layers, p, cancel) for p in chosen])
+
+    # -------------------------------------------------------------- tiles
+
+    def _ensure(self, layers: list[_Layer], places: list[Place], cancel: Cancel) -> None:
+        """Compute what is missing for these tiles of the last layer, earlier layers first."""
+        if not layers:
+            return
+        *before, layer = layers
+        missing = [p for p in places if self.cache.get((layer.after, OUTPUT, p)) is None]
+        if not missing:
+            return
+        stages = [s for s in layer.step.kind.stages if s.needed(layer.step.params)]
+        wanted: list[list[Place]] = [missing]
+        for stage in reversed(stages):
+            wanted.append(self._grown(wanted[-1], stage.reach))
+        self._ensure(before, wanted.pop(), cancel)
+        facts = {f: self._fact(f, before, cancel) for f in layer.step.kind.facts(layer.step.params)}
+        for stage in stages:
+            todo = [p for p in wanted.pop() if self.cache.get((layer.stage_key(stage), p)) is None]
+            jobs = run_groups(todo)
+            work = [self._pool.submit(self._run_stage, layers, stage, job, facts, cancel) for job in jobs]
+            try:
+                for job in work:
+                    job.result()
+            except BaseException:
+                for job in work:
+                    job.cancel()
+                raise
+        for place in missing:
+            cancel.check()
+            self._finish(layers, stages[-1], place, cancel)
+
+    def _grown(self, places: list[Place], reach: int) -> list[Place]:
+        if reach == 0:
+            return places
+        found: dict[Place, None] = {}
+        for place in places:
+            for near in tiles_of(tile_region(place, self.size).grown(reach), self.size):
+                found[near] = None
+        return sorted(found)
+
+    def _run_stage(
+        self, layers: list[_Layer], stage: Stage, places: list[Place], facts: Mapping[Fact, Any], cancel: Cancel
+    ) -> None:
+        cancel.check()
+        layer = layers[-1]
+        parts = [tile_region(p, self.size) for p in places]
+        around = Region(
+            min(p.y0 for p in parts), min(p.x0 for p in parts), max(p.y1 for p in parts), max(p.x1 for p in parts)
+        )
+        result = stage.run(_Context(self, layers, around, facts, cancel))
+        for place, part in zip(places, parts, strict=True):
+            tile = np.ascontiguousarray(result[part.slices(around)])
+            tile.setflags(write=False)
+            self.cache.put((layer.stage_key(stage), place), tile)
+
+    def _finish(self, layers: list[_Layer], last: Stage, place: Place, cancel: Cancel) -> NDArray[np.float32]:
+        """Lay the last stage over the step's input and keep the tile."""
+        layer = layers[-1]
+        top = self._stage_tile(layers, last, place, cancel)
+        base = self._area(layers[:-1], tile_region(place, self.size), cancel)
+        tile = lay_over(base, top, layer.step.blend, layer.step.opacity)
+        tile.setflags(write=False)
+        self.cache.put((layer.after, OUTPUT, place), tile)
+        return tile
+
+    def _stage_tile(self, layers: list[_Layer], stage: Stage, place: Place, cancel: Cancel) -> NDArray[np.float32]:
+        """A stage's tile; computed on the spot when the cache has dropped it."""
+        layer = layers[-1]
+        key = (layer.stage_key(stage), place)
+        tile = self.cache.get(key)
+        if tile is None:
+            facts = {f: self._fact(f, layers[:-1], cancel) for f in layer.step.kind.facts(layer.step.params)}
+            region = tile_region(place, self.size)
+            tile = stage.run(_Context(self, layers, region, facts, cancel))
+            self.cache.put(key, tile)
+        return tile
+
+    def _tile(self, layers: list[_Layer], place: Place, cancel: Cancel) -> NDArray[np.float32]:
+        if not layers:
+            return self.picture.pixels[tile_region(place, self.size).slices()]
+        tile = self.cache.get((layers[-1].after, OUTPUT, place))
+        if tile is None:
+            stages = [s for s in layers[-1].step.kind.stages if s.needed(layers[-1].step.params)]
+            tile = self._finish(layers, stages[-1], place, cancel)
+        return tile
+
+    def _area(self, layers: list[_Layer], region: Region, cancel: Cancel) -> NDArray[np.float32]:
+        """A region of a layer's result, without a copy where it comes from the source."""
+        if not layers:
+            return self.picture.pixels[region.slices()]
+        return self._assemble(layers, region, cancel)
+
+    def _assemble(self, layers: list[_Layer], region: Region, cancel: Cancel, stage: Stage | None = None) -> NDArray:
+        out: NDArray | None = None
+        for place in tiles_of(region, self.size):
+            tile = self._stage_tile(layers, stage, place, cancel) if stage else self._tile(layers, place, cancel)
+            part = tile_region(place, self.size)
+            if out is None:
+                out = np.empty((region.height, region.width, *tile.shape[2:]), np.float32)
+            y0, x0 = max(part.y0, region.y0), max(part.x0, region.x0)
+            y1, x1 = min(part.y1, region.y1), min(part.x1, region.x1)
+            common = Region(y0, x0, y1, x1)
+            out[common.slices(region)] = tile[common.slices(part)]
+        assert out is not None
+        return out
+
+
+@dataclass(frozen=True)
+class _Context:
+    """What `Context` promises to stages."""
+
+    renderer: Renderer
+    layers: list[_Layer]
+    region: Region
+    facts: Mapping[Fact, Any]
+    cancel: Cancel
+
+    @property
+    def params(self) -> Any:
+        return self.layers[-1].step.params
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.renderer.size
+
+    def get(self, stage: str, grow: int = 0) -> tuple[NDArray[np.float32], Region]:
+        area = self.region.grown(grow).within(self.size)
+        if stage == INPUT:
+            return self.renderer._area(self.layers[:-1], area, self.cancel), area
+        found = next(s for s in self.layers[-1].step.kind.stages if s.name == stage)
+        return self.renderer._assemble(self.layers, area, self.cancel, found), area
+
+    def check(self) -> None:
+        self.cancel.check()
+
+
+def run_groups(places: Iterable[Place]) -> list[list[Place]]:
+    """Tiles in full rectangles of at most RUN x RUN, aligned to the lattice of runs.
+
+    A run with holes is split, so that nothing is computed that nobody asked for.
+    """
+    blocks: dict[Place, list[Place]] = {}
+    for place in places:
+        blocks.setdefault((place[0] // RUN, place[1] // RUN), []).append(place)
+    groups = []
+    for members in blocks.values():
+        ys, xs = {p[0] for p in members}, {p[1] for p in members}
+        if len(ys) * len(xs) == len(members):
+            groups.append(members)
+        else:
+            groups.extend([p] for p in members)
+    return groups

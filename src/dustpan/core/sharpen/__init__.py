@@ -1,0 +1,1 @@
+"""Sharpening that knows the noise and keeps within the local range."""

@@ -1,0 +1,145 @@
+"""The Edge sharpen step: an unsharp mask that ignores noise, stops before stairs and stays within the local range.
+
+The luminance is cleaned first, so that detail is taken from the picture and not from its noise. Its difference from a
+Gaussian blur, times the amount, is added to all channels alike, which leaves colours alone. Three things hold it back:
+the threshold (detail below a multiple of the local noise), the steepness limit (an edge that would rise faster than the
+pixel grid can show turns into stairs), and the halo guard.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage as ndi
+
+from dustpan.core.colour import luma, opponent_matrix
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.sliding_dct import sliding_dct
+from dustpan.core.region import Region, fetch
+from dustpan.core.sharpen.halo_guard import WINDOW, guard, local_range
+from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
+
+STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
+CALM_REACH = 10
+CALM_THRESHOLD = 2.7
+CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
+LARGEST_RADIUS = 5.0
+CUT = 3.0  # Gaussians end at this many sigma
+SMOOTH = 1.0  # px, of the map that holds the amount back
+REACH = int(np.ceil(LARGEST_RADIUS * CUT)) + WINDOW + 6
+
+
+class EdgeSharpenParams(Params):
+    """Amount as a factor, radius in px, threshold in × local noise σ, halo limits in percent of the local range."""
+
+    amount: float = parameter(1.5, 0, 6, label="Amount", unit="×", help="How much of the edges' detail is added.")
+    radius: float = parameter(
+        1.2, 0.3, LARGEST_RADIUS, label="Radius", unit="px", help="How far from an edge its detail is taken: the blur's sigma."
+    )
+    threshold: float = parameter(
+        2.0, 0, 10, label="Threshold", unit="× local noise σ", digits=1, help="Detail weaker than this is left as it is."
+    )
+    halo_light: float = parameter(
+        2.0, 0, 100, label="Light side", unit="%", digits=1, group="Halo limits",
+        help="How far a bright rim may rise above the brightest value nearby, in percent of the local range.",
+    )  # fmt: skip
+    halo_dark: float = parameter(
+        2.0, 0, 100, label="Dark side", unit="%", digits=1, group="Halo limits",
+        help="How far a dark rim may fall below the darkest value nearby, in percent of the local range.",
+    )  # fmt: skip
+
+
+def calm_luma(
+    pixels: NDArray[np.float32], have: Region, want: Region, size: tuple[int, int], noise: NoisePrint
+) -> NDArray[np.float32]:
+    """The luma of ``want`` with its noise taken out by one sliding DCT; the luma itself where the print is unsure.
+
+    Parameters
+    ----------
+    pixels : (h, w, C) encoded values covering ``have``, which is ``want`` grown by `CALM_REACH` within the picture.
+    """
+    if not noise.sure or noise.strength < CALM_FROM:
+        return np.array(luma(pixels[want.slices(have)]))
+    tables = noise.stabiliser
+    mix = opponent_matrix(noise.channels).astype(np.float32)
+    area = want.grown(8).aligned(2)
+    planes = np.ascontiguousarray(fetch(tables.stabilise(pixels), have, area, size))
+    calm = sliding_dct(planes, noise.spectrum, CALM_THRESHOLD, mix, tables.scale, tables.scale_step)
+    ys, xs = want.slices(area)
+    beyond = luma(pixels[want.slices(have)] - np.clip(pixels[want.slices(have)], 0, 1))
+    return luma(tables.restore(np.ascontiguousarray(calm[:, ys, xs]))) + beyond
+
+
+def _calm_stage(context: Context) -> NDArray[np.float32]:
+    pixels, have = context.get(INPUT, CALM_REACH)
+    return calm_luma(pixels, have, context.region, context.size, context.facts[Fact.NOISE_PRINT])
+
+
+def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
+    return ndi.gaussian_filter(plane, sigma, mode="nearest", truncate=CUT)
+
+
+def _steepness(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Length of the gradient, per px."""
+    gy, gx = np.gradient(np.pad(plane, 1, mode="edge"))
+    return np.hypot(gy, gx)[1:-1, 1:-1].astype(np.float32)
+
+
+def _held_amount(calm: NDArray, blurred: NDArray, span: NDArray, amount: float) -> NDArray[np.float32]:
+    """The amount at every pixel, less where it would make an edge steeper than the pixel grid can show."""
+    own, soft = (ndi.maximum_filter(_steepness(p), 5, mode="nearest") for p in (calm, blurred))
+    own = np.maximum(own, 1e-6)
+    gain = np.maximum(1 - soft / own, 0.02)  # how much one unit of amount steepens the edge
+    room = np.maximum(STEEPEST * span / own - 1, 0)
+    return _blur(np.minimum(np.float32(amount), room / gain).astype(np.float32), SMOOTH)
+
+
+def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
+    """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
+    grid = np.linspace(0, 1, 65)
+    sigma = np.interp(np.clip(level, 0, 1), grid, noise.luminance_sigma(grid))
+    strength = ndi.maximum_filter(np.abs(detail), 5, mode="nearest") / np.maximum(sigma * threshold, 1e-9)
+    t = np.clip(strength - 1, 0, 1)
+    return _blur((t * t * (3 - 2 * t)).astype(np.float32), SMOOTH)
+
+
+def sharpen_luma(calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePrint | None) -> NDArray[np.float32]:
+    """What is added to the luma.
+
+    Parameters
+    ----------
+    calm : (h, w) luma with its noise taken out.
+    p : the parameters. noise : the print that the threshold refers to; may be None when the threshold is 0.
+    """
+    low, high = local_range(calm)
+    blurred = _blur(calm, p.radius)
+    detail = calm - blurred
+    detail *= _held_amount(calm, blurred, high - low, p.amount)
+    if p.threshold > 0 and noise is not None:
+        detail *= _over_threshold(calm - blurred, calm, noise, p.threshold)
+    return guard(calm + detail, low, high, p.halo_light, p.halo_dark) - calm
+
+
+def _sharpen_stage(context: Context) -> NDArray[np.float32]:
+    calm, have = context.get("calm", REACH)
+    added = sharpen_luma(calm, context.params, context.facts[Fact.NOISE_PRINT])[context.region.slices(have)]
+    pixels, _ = context.get(INPUT)
+    return pixels + added[..., None]
+
+
+EDGE_SHARPEN = register(
+    StepKind(
+        id="edge-sharpen",
+        name="Edge sharpen",
+        place=120,
+        help="Makes edges steeper without rims beside them, and leaves noise and smooth areas alone.",
+        params=EdgeSharpenParams,
+        stages=(
+            Stage("calm", _calm_stage, key=lambda p: (), reach=CALM_REACH),
+            Stage("sharpen", _sharpen_stage, reach=REACH),
+        ),
+        facts=lambda p: frozenset({Fact.NOISE_PRINT}),
+        idle=lambda p: p.amount == 0,
+        summary=lambda p: f"{p.amount:.2g}× · {p.radius:.2g} px",
+    )
+)

@@ -1,0 +1,38 @@
+"""The halo guard: sharpening may not leave the local range.
+
+At an edge between two plateaus the brightest and the darkest value nearby are the plateaus themselves. What sharpening
+lifts above the one or pushes below the other is a halo. The guard holds the result within the local range of the
+*cleaned* picture, widened by a limit in percent of that range, for the light and the dark side apart.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage as ndi
+
+WINDOW = 7  # px
+
+
+def local_range(plane: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Smallest and largest value within 7 x 7 px of every pixel of a (h, w) plane."""
+    return ndi.minimum_filter(plane, WINDOW, mode="nearest"), ndi.maximum_filter(plane, WINDOW, mode="nearest")
+
+
+def guard(
+    sharpened: NDArray[np.float32],
+    low: NDArray[np.float32],
+    high: NDArray[np.float32],
+    light: float,
+    dark: float,
+) -> NDArray[np.float32]:
+    """Hold a sharpened plane within the local range.
+
+    Parameters
+    ----------
+    sharpened : (h, w) encoded values.
+    low, high : the local range of the cleaned picture (see `local_range`).
+    light, dark : how far it may leave the range above and below, in percent of the range.
+    """
+    span = high - low
+    return np.clip(sharpened, low - np.float32(dark / 100) * span, high + np.float32(light / 100) * span)

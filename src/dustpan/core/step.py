@@ -1,0 +1,197 @@
+"""What a step is, and the registry of steps.
+
+A step is one module: a parameter model, stages that compute, and a `StepKind` that describes both. Everything else
+(opacity, blend, tiles, caches, undo, JSON, controls, help, the command line) is made from that description.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic.fields import FieldInfo
+
+from dustpan.core.errors import WrongUse
+from dustpan.core.picture import Kind
+from dustpan.core.region import Region
+
+INPUT = "input"
+
+
+class Params(BaseModel):
+    """Base of every parameter model: values never change in place, unknown names are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def parameter(
+    default: float,
+    low: float,
+    high: float,
+    *,
+    label: str,
+    unit: str,
+    help: str,
+    digits: int = 2,
+    group: str = "",
+    deeper: bool = False,
+) -> Any:
+    """A number with its range, unit and help.
+
+    Parameters
+    ----------
+    label, unit, help : as shown beside the control; ``help`` says what happens to the picture.
+    digits : decimals shown. group : parameters of one group stand together.
+    deeper : shown one click deeper.
+    """
+    shown = {"label": label, "unit": unit, "digits": digits, "group": group, "deeper": deeper}
+    return Field(default, ge=low, le=high, description=help, json_schema_extra=shown)
+
+
+@dataclass(frozen=True)
+class Control:
+    """One parameter as a front end shows it."""
+
+    name: str
+    label: str
+    unit: str
+    help: str
+    default: float
+    low: float
+    high: float
+    digits: int
+    group: str
+    deeper: bool
+
+
+class Fact(StrEnum):
+    """What can be asked about a step's input; measured once per picture, never per tile."""
+
+    NOISE_PRINT = "noise print"
+
+
+class Context(Protocol):
+    """What a stage gets: its parameters, facts about the step's input, and pixels on request."""
+
+    params: Any
+    facts: Mapping[Fact, Any]
+    region: Region
+    size: tuple[int, int]
+
+    def get(self, stage: str, grow: int = 0) -> tuple[NDArray[np.float32], Region]:
+        """The step's input (`INPUT`) or an earlier stage on the region grown by ``grow`` px within the picture."""
+
+    def check(self) -> None:
+        """Raise when the work was cancelled; call it every few milliseconds."""
+
+
+@dataclass(frozen=True)
+class Stage:
+    """A part of a step whose result is cached by itself.
+
+    Attributes
+    ----------
+    name : unique within the step; the last stage gives the step's result.
+    run : computes (h, w, ...) float32 for ``context.region``; must not depend on how the picture is cut into regions.
+    key : the part of the parameters that the result depends on.
+    reach : how far ``run`` reads beyond the region, in px, of the step's input and of earlier stages.
+    needed : whether this stage is used with these parameters.
+    """
+
+    name: str
+    run: Callable[[Context], NDArray[np.float32]]
+    key: Callable[[Any], tuple] = lambda p: tuple(p.model_dump().values())
+    reach: int = 0
+    needed: Callable[[Any], bool] = lambda p: True
+
+
+@dataclass(frozen=True)
+class StepKind:
+    """The description of a step.
+
+    Attributes
+    ----------
+    id, name : lower case with hyphens for files and the command line; as shown.
+    place : its natural place in a sweep; smaller is earlier.
+    help : one sentence on what it does to the picture.
+    params : its parameter model.
+    stages : in order.
+    facts : which facts about its input it needs with these parameters.
+    idle : whether these parameters change nothing, so that the input is passed on untouched.
+    summary : what stands on its chip.
+    version, migrate : of the parameters; ``migrate`` turns those of an older version into today's.
+    takes : the kinds of picture that it works on.
+    """
+
+    id: str
+    name: str
+    place: int
+    help: str
+    params: type[Params]
+    stages: tuple[Stage, ...]
+    summary: Callable[[Any], str]
+    facts: Callable[[Any], frozenset[Fact]] = lambda p: frozenset()
+    idle: Callable[[Any], bool] = lambda p: False
+    version: int = 1
+    migrate: Callable[[dict, int], dict] = lambda values, version: values
+    takes: frozenset[Kind] = field(default_factory=lambda: frozenset({Kind.MONO, Kind.RGB}))
+
+    def controls(self) -> list[Control]:
+        """Its parameters, described."""
+        return [_control(name, info) for name, info in self.params.model_fields.items()]
+
+    def make(self, values: Mapping[str, Any]) -> Params:
+        """Parameters from names and values; `WrongUse` says which are wrong and what is allowed."""
+        try:
+            return self.params(**values)
+        except ValidationError as error:
+            raise WrongUse(self._explain(error)) from None
+
+    def _explain(self, error: ValidationError) -> str:
+        first = error.errors()[0]
+        name = ".".join(str(p) for p in first["loc"])
+        known = {c.name: c for c in self.controls()}
+        if name not in known:
+            return f"{self.name} has no parameter “{name}”; it has {', '.join(known)}."
+        c = known[name]
+        unit = f" {c.unit}" if c.unit else ""
+        return f"{self.name}: {name} must be a number from {c.low:g} to {c.high:g}{unit}, not {first['input']!r}."
+
+
+def _control(name: str, info: FieldInfo) -> Control:
+    low = next(m.ge for m in info.metadata if hasattr(m, "ge"))
+    high = next(m.le for m in info.metadata if hasattr(m, "le"))
+    shown: Any = info.json_schema_extra
+    return Control(name=name, help=info.description or "", default=info.default, low=low, high=high, **shown)
+
+
+_REGISTRY: dict[str, StepKind] = {}
+
+
+def register(kind: StepKind) -> StepKind:
+    """Make a step known; its id and its place must be its own."""
+    for other in _REGISTRY.values():
+        if other.id == kind.id or other.place == kind.place:
+            raise ValueError(f"step {kind.id!r} clashes with {other.id!r}")
+    _REGISTRY[kind.id] = kind
+    return kind
+
+
+def step_kinds() -> list[StepKind]:
+    """All steps in their natural order."""
+    from dustpan.core import steps  # noqa: F401  importing the modules registers them
+
+    return sorted(_REGISTRY.values(), key=lambda k: k.place)
+
+
+def step_kind(id: str) -> StepKind:
+    """The step of that id; `WrongUse` lists the known ones otherwise."""
+    known = {k.id: k for k in step_kinds()}
+    if id not in known:
+        raise WrongUse(f"There is no step “{id}”; the steps are {', '.join(known)}.")
+    return known[id]

@@ -1,0 +1,6 @@
+"""All steps that there are. Importing this module registers them."""
+
+from dustpan.core.noise import step as noise_step
+from dustpan.core.sharpen import edge as edge_sharpen
+
+ALL = (noise_step.NOISE, edge_sharpen.EDGE_SHARPEN)

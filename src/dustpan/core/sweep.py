@@ -1,0 +1,229 @@
+"""The sweep: the ordered steps applied to a picture, and its file.
+
+A sweep file is JSON. It outlives versions: a step that this Dustpan does not know, or whose parameters are newer than
+it knows, is kept word for word and shown switched off with the reason.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from dustpan.core.blend import Blend
+from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
+from dustpan.core.files.atomic import write_atomically
+from dustpan.core.step import Params, StepKind, step_kind, step_kinds
+
+FORMAT = 1
+SUFFIX = ".sweep.json"
+LARGEST = 4 << 20
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of a sweep: which, with what parameters, on or off, how opaque, in which blend."""
+
+    kind: StepKind
+    params: Params
+    on: bool = True
+    opacity: float = 1.0
+    blend: Blend = Blend.NORMAL
+
+    @property
+    def name(self) -> str:
+        return self.kind.name
+
+    @property
+    def acts(self) -> bool:
+        """Whether it changes anything at all."""
+        return self.on and self.opacity > 0 and not self.kind.idle(self.params)
+
+    @property
+    def key(self) -> tuple:
+        return (self.kind.id, self.kind.version, self.params, self.opacity, self.blend)
+
+    def as_json(self) -> dict[str, Any]:
+        return {
+            "step": self.kind.id,
+            "version": self.kind.version,
+            "on": self.on,
+            "opacity": self.opacity,
+            "blend": self.blend.value,
+            "params": self.params.model_dump(),
+        }
+
+
+@dataclass(frozen=True)
+class KeptStep:
+    """A step that cannot run here: kept word for word, always off."""
+
+    raw: Mapping[str, Any]
+    reason: str
+    on: bool = field(default=False, init=False)
+    acts: bool = field(default=False, init=False)
+
+    @property
+    def name(self) -> str:
+        return str(self.raw.get("step", "unknown step"))
+
+    def as_json(self) -> dict[str, Any]:
+        return dict(self.raw)
+
+
+AnyStep = Step | KeptStep
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """An ordered tuple of steps; changing one gives a new sweep. ``extra`` holds what a newer file said besides."""
+
+    steps: tuple[AnyStep, ...] = ()
+    extra: Mapping[str, Any] = field(default_factory=dict, compare=False)
+
+    @property
+    def active(self) -> tuple[Step, ...]:
+        """The steps that change something, in order."""
+        return tuple(s for s in self.steps if isinstance(s, Step) and s.acts)
+
+    def added(self, step: Step) -> tuple[Sweep, int]:
+        """With a step at its natural place, after others of the same place; and its index."""
+        at = len(self.steps)
+        while at > 0 and self._place(at - 1) > step.kind.place:
+            at -= 1
+        return replace(self, steps=(*self.steps[:at], step, *self.steps[at:])), at
+
+    def _place(self, index: int) -> int:
+        s = self.steps[index]
+        return s.kind.place if isinstance(s, Step) else -1
+
+    def removed(self, index: int) -> Sweep:
+        return replace(self, steps=self.steps[:index] + self.steps[index + 1 :])
+
+    def moved(self, index: int, to: int) -> Sweep:
+        steps = list(self.steps)
+        steps.insert(to, steps.pop(index))
+        return replace(self, steps=tuple(steps))
+
+    def changed(self, index: int, **values: Any) -> Sweep:
+        """With fields of one step replaced: on, opacity, blend or params."""
+        step = self.steps[index]
+        if not isinstance(step, Step):
+            raise WrongUse(f"“{step.name}” cannot be changed here: {step.reason}.")
+        return replace(self, steps=(*self.steps[:index], replace(step, **values), *self.steps[index + 1 :]))
+
+    def as_json(self) -> dict[str, Any]:
+        return {**self.extra, "dustpan_sweep": FORMAT, "steps": [s.as_json() for s in self.steps]}
+
+
+def make_step(id: str, values: Mapping[str, Any] | None = None) -> Step:
+    """A step by id with its parameters checked; what is not given takes its default."""
+    kind = step_kind(id)
+    return Step(kind, kind.make(values or {}))
+
+
+def suggested() -> Sweep:
+    """What is done when nothing was asked for: Noise at exactly what was measured."""
+    return Sweep((make_step("noise"),))
+
+
+def parse_step(text: str) -> Step:
+    """``ID[:name=value,…]`` as on the command line."""
+    id, _, rest = text.partition(":")
+    values: dict[str, float] = {}
+    for part in filter(None, (p.strip() for p in rest.split(","))):
+        name, equals, value = part.partition("=")
+        try:
+            values[name.strip()] = float(value)
+        except ValueError:
+            raise WrongUse(f"“{part}” in --step must be name=number.") from None
+        if not equals:
+            raise WrongUse(f"“{part}” in --step must be name=number.")
+    return make_step(id.strip(), values)
+
+
+def _read_step(raw: Any) -> AnyStep:
+    if not isinstance(raw, dict) or not isinstance(raw.get("step"), str):
+        raise WrongUse("a step in it has no name")
+    known = {k.id: k for k in step_kinds()}
+    kind = known.get(raw["step"])
+    if kind is None:
+        return KeptStep(raw, "this Dustpan does not know it")
+    version, params = raw.get("version", 1), raw.get("params", {})
+    if not isinstance(version, int) or not isinstance(params, dict):
+        raise WrongUse(f"the step {kind.name} in it is damaged")
+    if version > kind.version:
+        return KeptStep(raw, "it was made by a newer Dustpan")
+    if unknown := sorted(set(raw) - {"step", "version", "on", "opacity", "blend", "params"}):
+        return KeptStep(raw, f"a newer Dustpan gave it {', '.join(unknown)}")
+    if version < kind.version:
+        params = kind.migrate(params, version)
+    opacity, on = raw.get("opacity", 1.0), raw.get("on", True)
+    if isinstance(opacity, bool) or not isinstance(opacity, int | float) or not 0 <= opacity <= 1 or not isinstance(on, bool):
+        raise WrongUse(f"the step {kind.name} in it is damaged")
+    try:
+        blend = Blend(raw.get("blend", "normal"))
+    except ValueError:
+        return KeptStep(raw, f"this Dustpan does not know the blend “{raw.get('blend')}”")
+    return Step(kind, kind.make(params), on, float(opacity), blend)
+
+
+def sweep_from_json(data: Any) -> Sweep:
+    """A sweep from parsed JSON; `WrongUse` tells what is wrong with it."""
+    if not isinstance(data, dict) or "dustpan_sweep" not in data or not isinstance(data.get("steps"), list):
+        raise WrongUse("it is not a sweep file")
+    version = data["dustpan_sweep"]
+    if isinstance(version, bool) or not isinstance(version, int) or version < 1:
+        raise WrongUse("its version is damaged")
+    if version > FORMAT:
+        raise WrongUse("it was written by a newer Dustpan; open it there, or update this one")
+    extra = {k: v for k, v in data.items() if k not in ("dustpan_sweep", "steps")}
+    return Sweep(tuple(_read_step(s) for s in data["steps"]), extra)
+
+
+def beside(picture_path: Path) -> Path:
+    """Where a picture's sweep is saved: its full name plus the suffix."""
+    return picture_path.with_name(picture_path.name + SUFFIX)
+
+
+def load_sweep(path: Path) -> Sweep:
+    """Read a sweep file; `FileProblem` names the file and the reason."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise FileProblem(path, "it is too large for a sweep file")
+        text = path.read_text("utf-8")
+    except OSError as error:
+        raise FileProblem(path, os_reason(error)) from None
+    except UnicodeDecodeError:
+        raise FileProblem(path, "it is not a sweep file: it holds no text") from None
+    try:
+        return sweep_from_json(json.loads(text))
+    except (json.JSONDecodeError, RecursionError):
+        raise FileProblem(path, "the sweep file is damaged; the picture itself is not affected") from None
+    except FileProblem:
+        raise
+    except DustpanError as error:
+        raise FileProblem(path, str(error).rstrip(".")) from None
+
+
+def save_sweep(sweep: Sweep, path: Path, about: Mapping[str, Any] | None = None) -> None:
+    """Write a sweep file atomically; ``about`` (the picture's name, for information) is kept beside the steps."""
+    text = json.dumps({**sweep.as_json(), **(about or {})}, indent=2, ensure_ascii=False)
+    write_atomically(path, lambda file: file.write(text.encode("utf-8")))
+
+
+def describe(steps: Iterable[StepKind]) -> list[dict[str, Any]]:
+    """Every step with its parameters as JSON Schema, for ``dustpan steps --json``."""
+    return [
+        {
+            "id": k.id,
+            "name": k.name,
+            "help": k.help,
+            "version": k.version,
+            "takes": sorted(x.value for x in k.takes),
+            "params": k.params.model_json_schema(),
+        }
+        for k in steps
+    ]
