@@ -1,0 +1,311 @@
+"""The verdict: four figures that say what a result is worth, from the picture before and after alone.
+
+Noise left, halo height and edge width are measured directly. Texture kept has to tell texture from noise without
+knowing either; `texture_kept` says how.
+Every figure is validated against its version with truth in ``benchmarks/verdict.py``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
+from scipy import ndimage as ndi
+
+from dustpan.core.colour import luma
+from dustpan.core.noise.blocks import DCT_2D
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.sharpen.halo_guard import local_range
+
+FLAT = 32  # px: side of a flat patch, the longest period that counts
+BLOCK = 8
+RING = np.maximum(*np.divmod(np.arange(64), 8))
+BAND = RING >= 2  # periods of 2 to 8 px
+HALO_RANGE = 0.1
+RANGE_LOST = 0.5  # sigma
+TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
+FAINTEST = 16 * (1.5 / 255) ** 2  # band power of a block of the faintest texture that counts without noise
+EDGES = 50
+REACH = 12  # px on each side of an edge that its profile covers
+Check = Callable[[], None]
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Percent and px; None where a figure cannot be measured on this picture.
+
+    Attributes
+    ----------
+    noise_left : flat-patch sigma after over before. texture_kept : share of the texture above the noise.
+    halo_height : 99th percentile of what lies outside the cleaned input's local range, in percent of that range.
+    edge_width_before, edge_width_after : median 10 to 90 % rise of the strongest isolated edges, px.
+    """
+
+    noise_left: float | None
+    texture_kept: float | None
+    halo_height: float | None
+    edge_width_before: float | None
+    edge_width_after: float | None
+
+    def as_json(self) -> dict[str, float | None]:
+        return {k: None if v is None else round(float(v), 3) for k, v in asdict(self).items()}
+
+    def sentence(self) -> str:
+        """The figures in one line."""
+        parts = [
+            f"noise left {_number(self.noise_left, 0)} %",
+            f"texture kept {_number(self.texture_kept, 0)} %",
+            f"halos {_number(self.halo_height, 1)} %",
+            f"edges {_number(self.edge_width_before, 1)} → {_number(self.edge_width_after, 1)} px",
+        ]
+        return " · ".join(parts)
+
+
+def _number(value: float | None, digits: int) -> str:
+    return "–" if value is None else f"{value:.{digits}f}"
+
+
+def judge(
+    before: NDArray[np.float32],
+    after: NDArray[np.float32],
+    cleaned: NDArray[np.float32],
+    noise: NoisePrint,
+    check: Check = lambda: None,
+) -> Verdict:
+    """Measure a result.
+
+    Parameters
+    ----------
+    before, after : (H, W, C) encoded values of the input and of the result.
+    cleaned : the input with its noise taken out; its range is what halos are measured against.
+    noise : the print of ``before``.
+    check : called between the figures; raises to cancel.
+    """
+    left = noise_left(before, after, noise)
+    check()
+    y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
+    kept = texture_kept(y_before, y_after, y_clean, noise)
+    check()
+    halo = halo_height(y_after, y_clean, noise)
+    check()
+    edges = find_edges(y_clean)
+    widths = [edge_width(p, edges) for p in (y_before, y_after)]
+    return Verdict(left, kept, halo, *widths)
+
+
+# ---------------------------------------------------------------- noise left
+
+
+def _patches(plane: NDArray, side: int, step: int) -> NDArray:
+    """(ny, nx, side, side) view."""
+    return sliding_window_view(plane, (side, side))[::step, ::step]
+
+
+def flat_patches(before: NDArray[np.float32], noise: NoisePrint) -> NDArray[np.bool_] | None:
+    """Which 32 px patches on a lattice of 16 px of the input are flat; None when too few are."""
+    h, w = before.shape[:2]
+    if min(h, w) < FLAT:
+        return None
+    planes = noise.stabiliser.stabilise(np.ascontiguousarray(before, np.float32))
+    cells = planes[:, : h // 4 * 4, : w // 4 * 4].reshape(len(planes), h // 4, 4, w // 4, 4).mean((2, 4))
+    spread = sum(_patches(p, FLAT // 4, 4).var((2, 3)) for p in cells)
+    y = luma(before)
+    level = _patches(y, FLAT, 16)[:, :, ::4, ::4].mean((2, 3))
+    inside = (level > 0.02) & (level < 0.98)
+    usable = spread[: level.shape[0], : level.shape[1]]
+    if inside.sum() < 4:
+        return None
+    bound = np.quantile(usable[inside], min(1.0, max(0.06, 12 / inside.sum())))
+    return inside & (usable <= bound)
+
+
+def noise_left(before: NDArray, after: NDArray, noise: NoisePrint) -> float | None:
+    """Flat-patch sigma after over before in percent, noise with periods of 2 to 32 px, all channels together."""
+    flat = flat_patches(before, noise)
+    if flat is None or noise.strength < 0.25 / 255:
+        return None
+    a, b = _flat_power(before, flat), _flat_power(after, flat)
+    return float(100 * np.sqrt(b / a)) if a > 1e-12 else None
+
+
+def _flat_power(pixels: NDArray, flat: NDArray[np.bool_]) -> float:
+    """Power around each patch's own plane of best fit, averaged over the calmer patches."""
+    grid = (np.arange(FLAT) - (FLAT - 1) / 2) / np.sqrt((FLAT**3 - FLAT) / 12)
+    total = 0.0
+    for c in range(pixels.shape[2]):
+        p = _patches(np.asarray(pixels[..., c], np.float64), FLAT, 16)[: flat.shape[0], : flat.shape[1]][flat]
+        p = p - p.mean((1, 2), keepdims=True)
+        slope_x = np.einsum("nyx,x->n", p, grid) / np.sqrt(FLAT)
+        slope_y = np.einsum("nyx,y->n", p, grid) / np.sqrt(FLAT)
+        total += float(np.mean((p * p).sum((1, 2)) - slope_x**2 - slope_y**2))
+    return total / (pixels.shape[2] * FLAT * FLAT)
+
+
+# ---------------------------------------------------------------- texture kept
+
+
+def _block_spectra(plane: NDArray, step: int = 4) -> NDArray[np.float32]:
+    blocks = _patches(plane, BLOCK, step)
+    return blocks.reshape(*blocks.shape[:2], 64).astype(np.float32) @ DCT_2D.T.astype(np.float32)
+
+
+def luma_spectrum(noise: NoisePrint) -> NDArray[np.float64]:
+    """(64,) shape of the luma noise over the frequencies of a block, mean 1."""
+    p = np.asarray(noise.spectrum[0], float)
+    return p / p.mean()
+
+
+def texture_kept(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> float | None:
+    """Share of the input's texture above the noise that is still in the result, in percent.
+
+    Two estimates bracket the true share, and their mean is taken. The slope of result against input within pools of
+    coefficients, weighted by their power above the noise, comes out low: pools that look strong are so by chance in
+    part. The product with the cleaned input comes out high: what cleaning lost is not looked for.
+
+    Parameters
+    ----------
+    before, after, cleaned : (H, W) luma.
+    """
+    if min(before.shape) < 4 * BLOCK:
+        return None
+    x, y, template = (_block_spectra(p) for p in (before, after, cleaned))
+    level = np.clip(_patches(cleaned, BLOCK, 4).mean((2, 3)), 0, 1)
+    grid = np.linspace(0, 1, 65)
+    sigma = np.interp(level, grid, noise.luminance_sigma(grid))
+    power = (sigma[..., None] ** 2 * luma_spectrum(noise)).astype(np.float32)
+    texture = (template[..., BAND] ** 2).sum(-1) > np.maximum(TEXTURE_FROM * power[..., BAND].sum(-1), FAINTEST)
+    if texture.sum() < 50:
+        return None
+    slope = _pooled_slope(x, y, power, texture)
+    product = float((template * y)[texture][:, BAND].sum() / (template * x)[texture][:, BAND].sum())
+    return 100 * (product if slope is None else (slope + product) / 2)
+
+
+def _pooled_slope(x: NDArray, y: NDArray, power: NDArray, texture: NDArray[np.bool_]) -> float | None:
+    """Slope of result against input, in pools of 3 x 3 blocks and 3 x 3 frequencies, weighted by power above the noise."""
+    xx, xy, nn = (_frequency_pools(p) for p in (x * x, x * y, power))
+    top = bottom = 0.0
+    for k in np.flatnonzero(BAND):
+        in_x, in_xy, in_n = (ndi.uniform_filter(p[..., k], 3, mode="nearest")[texture] for p in (xx, xy, nn))
+        share = in_x - in_n
+        top += float((in_xy / np.maximum(in_x, 1e-12) * share).sum())
+        bottom += float(share.sum())
+    return top / bottom if bottom > 0 else None
+
+
+def _frequency_pools(power: NDArray) -> NDArray[np.float32]:
+    """Mean over the neighbouring frequencies of the band: (ny, nx, 64) to the same shape."""
+    mix = np.zeros((64, 64), np.float32)
+    for k in np.flatnonzero(BAND):
+        u, v = divmod(int(k), 8)
+        near = [8 * a + b for a in (u - 1, u, u + 1) for b in (v - 1, v, v + 1) if 0 <= a < 8 and 0 <= b < 8]
+        near = [n for n in near if BAND[n]]
+        mix[near, k] = 1 / len(near)
+    return power @ mix
+
+
+# ---------------------------------------------------------------- halo height
+
+
+def halo_height(after: NDArray, cleaned: NDArray, noise: NoisePrint | None = None) -> float | None:
+    """99th percentile of how far the result lies outside the cleaned input's 7 x 7 range, in percent of that range.
+
+    Cleaning narrows the range of what it cleans; with a print it is widened by `RANGE_LOST` of the noise on each side.
+    """
+    low, high = local_range(np.asarray(cleaned, np.float32))
+    if noise is not None:
+        grid = np.linspace(0, 1, 65)
+        lost = RANGE_LOST * np.interp(np.clip(cleaned, 0, 1), grid, noise.luminance_sigma(grid))
+        low, high = low - lost, high + lost
+    span = high - low
+    strong = span > HALO_RANGE
+    if strong.sum() < 100:
+        return None
+    outside = np.maximum(np.maximum(after - high, low - after), 0)[strong] / span[strong]
+    return float(100 * np.quantile(outside, 0.99))
+
+
+# ---------------------------------------------------------------- edge width
+
+
+@dataclass(frozen=True)
+class Edge:
+    """An isolated edge: its place, the unit normal (dy, dx) pointing to the bright side, its height."""
+
+    y: float
+    x: float
+    dy: float
+    dx: float
+    height: float
+
+
+def find_edges(cleaned: NDArray, count: int = EDGES) -> list[Edge]:
+    """The strongest isolated straight edges of a (H, W) luma plane: steps between two quiet sides."""
+    h, w = cleaned.shape
+    margin = REACH + 6
+    if min(h, w) < 2 * margin + 4:
+        return []
+    smooth = ndi.gaussian_filter(np.asarray(cleaned, np.float64), 1.0)
+    gy, gx = np.gradient(smooth)
+    slope = np.hypot(gy, gx)
+    peak = (slope == ndi.maximum_filter(slope, 7)) & (slope > 0.01)
+    peak[:margin] = peak[-margin:] = False
+    peak[:, :margin] = peak[:, -margin:] = False
+    ys, xs = np.nonzero(peak)
+    order = np.argsort(-slope[ys, xs], kind="stable")[:4000]
+    found: list[Edge] = []
+    for y, x in zip(ys[order], xs[order], strict=True):
+        if any((y - e.y) ** 2 + (x - e.x) ** 2 < 16**2 for e in found):
+            continue
+        edge = Edge(float(y), float(x), gy[y, x] / slope[y, x], gx[y, x] / slope[y, x], 0.0)
+        profile = edge_profile(smooth, edge)
+        dark, bright = profile[: 2 * REACH - 6], profile[2 * REACH + 7 :]
+        height = float(np.median(bright) - np.median(dark))
+        if height > 0.06 and np.ptp(dark) < 0.25 * height and np.ptp(bright) < 0.25 * height:
+            found.append(Edge(edge.y, edge.x, edge.dy, edge.dx, height))
+            if len(found) == count:
+                break
+    return found
+
+
+def edge_profile(plane: NDArray, edge: Edge) -> NDArray[np.float64]:
+    """Values across an edge every half px from -REACH to REACH, averaged over 9 px along it."""
+    t = np.arange(-2 * REACH, 2 * REACH + 1) / 2
+    s = np.arange(-4, 5)[:, None]
+    y = edge.y + t * edge.dy + s * edge.dx
+    x = edge.x + t * edge.dx - s * edge.dy
+    lines = ndi.map_coordinates(plane, [y, x], order=1, mode="nearest")
+    return lines.mean(0)
+
+
+def edge_width(plane: NDArray, edges: list[Edge]) -> float | None:
+    """Median 10 to 90 % rise of these edges, in px."""
+    if len(edges) < 5:
+        return None
+    widths = [w for w in (_rise(edge_profile(plane, e)) for e in edges) if w is not None]
+    return float(np.median(widths)) if len(widths) >= 5 else None
+
+
+def _rise(profile: NDArray) -> float | None:
+    low = float(np.median(profile[: 2 * REACH - 6]))
+    high = float(np.median(profile[2 * REACH + 7 :]))
+    if high - low < 0.02:
+        return None
+    v = (profile - low) / (high - low)
+    middle = int(np.argmin(np.abs(v - 0.5)[REACH : 3 * REACH + 1])) + REACH
+    return _crossing(v, middle, 0.9, 1) + _crossing(v, middle, 0.1, -1)
+
+
+def _crossing(v: NDArray, start: int, level: float, way: int) -> float:
+    """Distance in px from ``start`` to where the profile crosses the level, walking up or down."""
+    i = start
+    while 0 < i < len(v) - 1 and (v[i] < level if way > 0 else v[i] > level):
+        i += way
+    if i == start:
+        return 0.0
+    a, b = v[i - way], v[i]
+    part = (level - a) / (b - a) if b != a else 0.0
+    return (abs(i - way - start) + float(np.clip(part, 0, 1))) / 2
