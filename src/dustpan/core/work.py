@@ -53,7 +53,7 @@ def export(
     if cancel:
         cancel.check()
     result = picture.with_pixels(pixels)
-    save_picture(result, path, options)
+    save_picture(result, path, options, cancel.check if cancel else None)
     return result
 
 

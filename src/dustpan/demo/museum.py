@@ -16,11 +16,12 @@ from dustpan.core.colour import encode
 from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.files import exif as ex
 from dustpan.core.picture import Depth, Metadata, from_array
+from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
 from dustpan.demo.camera import develop, exposure_facts, expose, mosaic_and_back
 
 PICTURES = ("keepers-desk.tif", "keepers-desk.jpg")
 TRUTH = "truth"
-VERSION = "1"  # raise it when a scene changes, so that old demo data is made anew
+VERSION = "2"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
 
 
@@ -41,6 +42,8 @@ def write_demo_data(folder: Path, say: Say = lambda text: None) -> list[Path]:
     with_thumb = Metadata(exif=ex.build(replace(facts, thumbnail=b"\xff\xd8 made on saving")))
     jpeg = replace(from_array(develop(mosaic_and_back(raw))), depth=Depth.EIGHT, metadata=with_thumb)
     save_picture(jpeg, jpg, ExportOptions(quality=89))
+    for path in (tif, jpg):
+        save_sweep(Sweep((make_step("noise"), make_step("edge-sharpen"))), beside(path), {"picture": path.name})
     return [tif, jpg, truth]
 
 

@@ -210,8 +210,15 @@ def _upright(values: NDArray, metadata: Metadata) -> tuple[NDArray, Metadata]:
     return values, replace(metadata, exif=ex.build(ex.turned_upright(parsed, values.shape[:2])))
 
 
-def save_picture(picture: Picture, path: str | Path, options: ExportOptions | None = None) -> None:
+def save_picture(
+    picture: Picture,
+    path: str | Path,
+    options: ExportOptions | None = None,
+    check: Callable[[], None] | None = None,
+) -> None:
     """Write a picture atomically in the format that the name asks for.
+
+    ``check`` is called when all is written but not yet in place; what it raises leaves the target as it was.
 
     Raises
     ------
@@ -242,6 +249,8 @@ def save_picture(picture: Picture, path: str | Path, options: ExportOptions | No
             raise
         except (ValueError, RuntimeError, TypeError, zlib.error) as error:
             raise FileProblem(path, f"the {target.name} writer refused it ({error})") from None
+        if check:
+            check()
 
     write_atomically(path, write)
 

@@ -1,0 +1,1 @@
+"""The window: shows and asks, computes nothing about pixels beyond drawing them."""
