@@ -42,7 +42,8 @@ def emit(data: Any) -> None:
 
 @app.callback(invoke_without_command=True)
 def start(
-    context: typer.Context, version: Annotated[bool, typer.Option("--version", help="Print the version.")] = False
+    context: typer.Context,
+    version: Annotated[bool, typer.Option("--version", help="Print the version.")] = False,
 ) -> None:
     """Without a command the window opens."""
     if version:
@@ -60,7 +61,9 @@ def open_(files: Annotated[list[Path], typer.Argument(help="Pictures to open.")]
 
 @app.command()
 def demo(
-    shot: Annotated[Path | None, typer.Option("--shot", help="Write what the window shows to this PNG and end.")] = None,
+    shot: Annotated[
+        Path | None, typer.Option("--shot", help="Write what the window shows to this PNG and end.")
+    ] = None,
 ) -> None:
     """Open the window with the demo pictures."""
     from dustpan.core.paths import demo_folder
@@ -110,7 +113,9 @@ def measure(file: Annotated[Path, typer.Argument(help="The picture.")], as_json:
         print(f"{name:<10}" + "".join(f"{255 * s:>9.2f}" for s in sigma))
     for scale in found.scales:
         low, high = scale.period
-        print(f"{scale.name}, {low:g}–{high:g} px: luminance {255 * scale.luminance:.2f}, colour {255 * scale.colour:.2f}")
+        print(
+            f"{scale.name}, {low:g}–{high:g} px: luminance {255 * scale.luminance:.2f}, colour {255 * scale.colour:.2f}"
+        )
 
 
 @app.command()
@@ -197,7 +202,11 @@ def _clean_one(
 
         def progress(done: int, total: int) -> None:
             if sys.stderr.isatty():
-                print(f"\r{file.name}: {100 * done // total} %", end="\n" if done == total else "", file=sys.stderr)
+                print(
+                    f"\r{file.name}: {100 * done // total} %",
+                    end="\n" if done == total else "",
+                    file=sys.stderr,
+                )
 
         with Renderer(picture, threads) as renderer:
             export(renderer, sweep, target, options, progress=progress, replace_source=in_place)

@@ -50,7 +50,14 @@ def _transform(pixels: NDArray[np.float32], icc: bytes) -> NDArray[np.uint16]:
     if source == "gray":
         data = data[..., 0]
     return imagecodecs.cms_transform(
-        data, icc, srgb_profile(), colorspace=source, outcolorspace="rgb", outdtype="uint16", intent=1, flags=NO_OPTIMISE
+        data,
+        icc,
+        srgb_profile(),
+        colorspace=source,
+        outcolorspace="rgb",
+        outdtype="uint16",
+        intent=1,
+        flags=NO_OPTIMISE,
     )
 
 

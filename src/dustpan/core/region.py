@@ -47,7 +47,7 @@ class Region(NamedTuple):
 
 
 def mirrored(first: int, last: int, length: int) -> NDArray[np.intp]:
-    """Indices first..last-1 folded back into 0..length-1 by reflection about the outer edge of the first and last px."""
+    """Indices first..last-1 folded back into 0..length-1, mirrored about the outer edge of the first and last px."""
     i = np.arange(first, last) % (2 * length)
     return np.where(i < length, i, 2 * length - 1 - i)
 

@@ -1,7 +1,7 @@
 """Which pixels are needed, in what order, and where they are kept.
 
 A sweep is rendered layer by layer: for a wanted region the tiles of the first step's stages are computed, then those of
-the next. Tiles sit on a lattice fixed in picture coordinates. Stages do not depend on how the picture is cut (tested for
+the next. Tiles sit on a lattice fixed in picture coordinates. Stages do not depend on how a picture is cut (tested for
 every step), so missing tiles that lie together are computed in one go and then kept one by one; bytes are the same
 whatever was asked for before, in whatever order, on however many threads.
 """
@@ -28,7 +28,9 @@ from dustpan.core.step import INPUT, Fact, Stage
 from dustpan.core.sweep import Step, Sweep
 
 TILE = 256
-RUN = 2  # missing tiles are computed in runs of up to RUN x RUN
+RUN = 512 * 512  # px of a run of tiles that the window asks for at a time
+LARGEST_RUN = 1024 * 1024  # px of a run in an export: the larger, the less is computed twice along its sides
+SMALL = 600_000  # px: up to here one run a thread is quickest
 SAMPLE_TILES = 12  # a print of a step's result is measured on this many tiles
 OUTPUT = "output"
 
@@ -104,7 +106,13 @@ class _Layer:
     after: tuple
 
     def stage_key(self, stage: Stage) -> tuple:
-        return (self.before, self.step.kind.id, self.step.kind.version, stage.name, stage.key(self.step.params))
+        return (
+            self.before,
+            self.step.kind.id,
+            self.step.kind.version,
+            stage.name,
+            stage.key(self.step.params),
+        )
 
 
 def tile_region(place: Place, size: tuple[int, int]) -> Region:
@@ -135,7 +143,8 @@ class Renderer:
         self.picture = picture
         self.size = picture.size
         self.cache = cache or Cache()
-        self._pool = ThreadPoolExecutor(threads or os.cpu_count() or 2, thread_name_prefix="tile")
+        self.threads = threads or os.cpu_count() or 2
+        self._pool = ThreadPoolExecutor(self.threads, thread_name_prefix="tile")
 
     def close(self) -> None:
         """Wait for running tiles and give the threads back."""
@@ -150,7 +159,11 @@ class Renderer:
     # -------------------------------------------------------------- what is asked for
 
     def render(
-        self, sweep: Sweep, region: Region | None = None, cancel: Cancel | None = None, progress: Progress | None = None
+        self,
+        sweep: Sweep,
+        region: Region | None = None,
+        cancel: Cancel | None = None,
+        progress: Progress | None = None,
     ) -> NDArray[np.float32]:
         """The result of a sweep on a region (the whole picture when left out).
 
@@ -165,23 +178,30 @@ class Renderer:
         if not layers:
             return source[region.slices()].copy()
         out = np.empty((region.height, region.width, source.shape[2]), np.float32)
-        groups = run_groups(tiles_of(region, self.size))
-        # a few runs at a time: enough to keep the threads busy, few enough that tiles of earlier layers stay cached
-        together, done = 8, 0
-        for i in range(0, len(groups), together):
-            wanted = [place for group in groups[i : i + together] for place in group]
+        places = tiles_of(region, self.size)
+        # so much at a time as keeps the threads busy, and no more than stays in the cache from layer to layer
+        done, at_a_time = 0, self.threads * self._run_size(len(places) * TILE * TILE)
+        for wanted in run_groups(places, self.size, at_a_time):
             self._ensure(layers, wanted, cancel)
             for place in wanted:
                 tile = self._tile(layers, place, cancel)
                 part = tile_region(place, self.size)
                 common = Region(
-                    max(part.y0, region.y0), max(part.x0, region.x0), min(part.y1, region.y1), min(part.x1, region.x1)
+                    max(part.y0, region.y0),
+                    max(part.x0, region.x0),
+                    min(part.y1, region.y1),
+                    min(part.x1, region.x1),
                 )
                 out[common.slices(region)] = tile[common.slices(part)]
             done += len(wanted)
             if progress:
-                progress(done, sum(map(len, groups)))
+                progress(done, len(places))
         return out
+
+    def _run_size(self, area: int) -> int:
+        """Pixels of a run when so many are wanted: all threads get an equal share, large areas several."""
+        share = area // self.threads
+        return min(share if area <= SMALL else max(share // 2, RUN), LARGEST_RUN)
 
     def tiles(
         self, sweep: Sweep, places: Iterable[Place], cancel: Cancel | None = None
@@ -250,7 +270,8 @@ class Renderer:
         facts = {f: self._fact(f, before, cancel) for f in layer.step.kind.facts(layer.step.params)}
         for stage in stages:
             todo = [p for p in wanted.pop() if self.cache.get((layer.stage_key(stage), p)) is None]
-            jobs = run_groups(todo)
+            area = sum(r.height * r.width for r in (tile_region(p, self.size) for p in todo))
+            jobs = run_groups(todo, self.size, self._run_size(area))
             work = [self._pool.submit(self._run_stage, layers, stage, job, facts, cancel) for job in jobs]
             try:
                 for job in work:
@@ -273,13 +294,21 @@ class Renderer:
         return sorted(found)
 
     def _run_stage(
-        self, layers: list[_Layer], stage: Stage, places: list[Place], facts: Mapping[Fact, Any], cancel: Cancel
+        self,
+        layers: list[_Layer],
+        stage: Stage,
+        places: list[Place],
+        facts: Mapping[Fact, Any],
+        cancel: Cancel,
     ) -> None:
         cancel.check()
         layer = layers[-1]
         parts = [tile_region(p, self.size) for p in places]
         around = Region(
-            min(p.y0 for p in parts), min(p.x0 for p in parts), max(p.y1 for p in parts), max(p.x1 for p in parts)
+            min(p.y0 for p in parts),
+            min(p.x0 for p in parts),
+            max(p.y1 for p in parts),
+            max(p.x1 for p in parts),
         )
         result = stage.run(_Context(self, layers, around, facts, cancel))
         for place, part in zip(places, parts, strict=True):
@@ -368,19 +397,26 @@ class _Context:
         self.cancel.check()
 
 
-def run_groups(places: Iterable[Place]) -> list[list[Place]]:
-    """Tiles in full rectangles of at most RUN x RUN, aligned to the lattice of runs.
+def run_groups(places: Iterable[Place], size: tuple[int, int], largest: int) -> list[list[Place]]:
+    """Tiles in full rectangles of at most ``largest`` px, in reading order; a rectangle with holes is split.
 
-    A run with holes is split, so that nothing is computed that nobody asked for.
+    Parameters
+    ----------
+    places : tiles, in any order. size : the picture's (height, width).
     """
-    blocks: dict[Place, list[Place]] = {}
-    for place in places:
-        blocks.setdefault((place[0] // RUN, place[1] // RUN), []).append(place)
-    groups = []
-    for members in blocks.values():
-        ys, xs = {p[0] for p in members}, {p[1] for p in members}
-        if len(ys) * len(xs) == len(members):
-            groups.append(members)
-        else:
-            groups.extend([p] for p in members)
-    return groups
+    wanted = sorted(set(places))
+    if not wanted:
+        return []
+    y0, y1 = wanted[0][0], wanted[-1][0] + 1
+    x0, x1 = min(x for _, x in wanted), max(x for _, x in wanted) + 1
+    parts = [tile_region(p, size) for p in ((y0, x0), (y1 - 1, x1 - 1))]
+    height, width = parts[1].y1 - parts[0].y0, parts[1].x1 - parts[0].x0
+    full = len(wanted) == (y1 - y0) * (x1 - x0)
+    if len(wanted) == 1 or (full and height * width <= largest):
+        return [wanted]
+    axis, middle = (0, parts[0].y0 + height / 2) if (y1 - y0 > 1 and height >= width) or x1 - x0 == 1 else (
+        1, parts[0].x0 + width / 2)  # fmt: skip
+    first, last = (y0, y1) if axis == 0 else (x0, x1)
+    cut = min(max(round(middle / TILE), first + 1), last - 1)
+    halves = [p for p in wanted if p[axis] < cut], [p for p in wanted if p[axis] >= cut]
+    return [group for half in halves for group in run_groups(half, size, largest)]

@@ -49,7 +49,7 @@ def parameter(
     digits : decimals shown. group : parameters of one group stand together.
     deeper : shown one click deeper.
     """
-    shown = {"label": label, "unit": unit, "digits": digits, "group": group, "deeper": deeper}
+    shown: Any = {"label": label, "unit": unit, "digits": digits, "group": group, "deeper": deeper}
     return Field(default, ge=low, le=high, description=help, json_schema_extra=shown)
 
 
@@ -78,10 +78,21 @@ class Fact(StrEnum):
 class Context(Protocol):
     """What a stage gets: its parameters, facts about the step's input, and pixels on request."""
 
-    params: Any
-    facts: Mapping[Fact, Any]
-    region: Region
-    size: tuple[int, int]
+    @property
+    def params(self) -> Any:
+        """The step's parameters."""
+
+    @property
+    def facts(self) -> Mapping[Fact, Any]:
+        """Those that the step asked for."""
+
+    @property
+    def region(self) -> Region:
+        """What is to be computed."""
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """(height, width) of the picture."""
 
     def get(self, stage: str, grow: int = 0) -> tuple[NDArray[np.float32], Region]:
         """The step's input (`INPUT`) or an earlier stage on the region grown by ``grow`` px within the picture."""

@@ -161,7 +161,12 @@ def _read_step(raw: Any) -> AnyStep:
     if version < kind.version:
         params = kind.migrate(params, version)
     opacity, on = raw.get("opacity", 1.0), raw.get("on", True)
-    if isinstance(opacity, bool) or not isinstance(opacity, int | float) or not 0 <= opacity <= 1 or not isinstance(on, bool):
+    if (
+        isinstance(opacity, bool)
+        or not isinstance(opacity, int | float)
+        or not 0 <= opacity <= 1
+        or not isinstance(on, bool)
+    ):
         raise WrongUse(f"the step {kind.name} in it is damaged")
     try:
         blend = Blend(raw.get("blend", "normal"))

@@ -185,7 +185,7 @@ def texture_kept(before: NDArray, after: NDArray, cleaned: NDArray, noise: Noise
 
 
 def _pooled_slope(x: NDArray, y: NDArray, power: NDArray, texture: NDArray[np.bool_]) -> float | None:
-    """Slope of result against input, in pools of 3 x 3 blocks and 3 x 3 frequencies, weighted by power above the noise."""
+    """Slope of result against input, in pools of 3 x 3 blocks and frequencies, weighted by power above the noise."""
     xx, xy, nn = (_frequency_pools(p) for p in (x * x, x * y, power))
     top = bottom = 0.0
     for k in np.flatnonzero(BAND):

@@ -28,7 +28,7 @@ def expose(light: NDArray, seed: int) -> NDArray[np.float64]:
     return electrons / PHOTONS * BALANCE
 
 
-def develop(raw: NDArray) -> NDArray[np.float64]:
+def develop(raw: NDArray) -> NDArray[np.floating]:
     """Clip and encode."""
     return encode(np.clip(raw, 0, 1))
 

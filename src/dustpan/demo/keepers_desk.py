@@ -5,7 +5,9 @@ A scene of distance functions, marched ray by ray. Lengths are in cm: x to the r
 
 from __future__ import annotations
 
+import itertools
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -14,7 +16,7 @@ from scipy import ndimage as ndi
 
 from dustpan.demo.materials import clouds, dial, paper, value_noise, wood
 
-_JIT = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
+_JIT: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
 DESK, BRASS, ROPE, BOOK, COVER, CARD, WALL, GLASS, DARK = range(9)
 EYE = (2.0, 42.0, 49.0)
 TARGET = (-0.5, 1.0, -2.5)
@@ -226,7 +228,7 @@ def _room(dx, dy, dz):
     r, g, b = 0.020, 0.022, 0.028
     ll = np.sqrt(LAMP[0] ** 2 + LAMP[1] ** 2 + LAMP[2] ** 2)
     c = (dx * LAMP[0] + dy * LAMP[1] + dz * LAMP[2]) / ll
-    shade = np.exp(-((1 - c) / 0.055) ** 2)
+    shade = np.exp(-(((1 - c) / 0.055) ** 2))
     r, g, b = r + 5.2 * shade, g + 3.4 * shade, b + 1.7 * shade
     glow = max(c, 0.0) ** 6
     r, g, b = r + 1.5 * glow, g + 0.98 * glow, b + 0.5 * glow
@@ -399,12 +401,12 @@ def render(height: int = 1200, width: int = 1800, samples: int = 4, threads: int
     with ThreadPoolExecutor(threads) as pool:
         work = [
             pool.submit(_rows, int(a), int(b), height, width, samples, camera, light, depth)
-            for a, b in zip(cuts[:-1], cuts[1:], strict=True)
+            for a, b in itertools.pairwise(cuts)
         ]
         for job in work:
             job.result()
     light = _defocus(light, depth)
-    y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j]  # type: ignore[misc]
+    y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j]
     light *= (1 - 0.22 * (x * x + 0.7 * y * y))[..., None]
     shoulder = 0.35 * light
     return (shoulder * (1 + shoulder / 9) / (1 + shoulder)).astype(np.float32) * np.float32(1.9)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 
-_JIT = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
+_JIT: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
 
 
 @njit(**_JIT)

@@ -17,7 +17,7 @@ from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.files import exif as ex
 from dustpan.core.picture import Depth, Metadata, from_array
 from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
-from dustpan.demo.camera import develop, exposure_facts, expose, mosaic_and_back
+from dustpan.demo.camera import develop, expose, exposure_facts, mosaic_and_back
 
 PICTURES = ("keepers-desk.tif", "keepers-desk.jpg")
 TRUTH = "truth"

@@ -47,12 +47,12 @@ class ExportDialog(QDialog):
         row = QHBoxLayout()
         row.addWidget(self.path, 1)
         row.addWidget(browse)
-        self.format = QComboBox()
+        self.formats = QComboBox()
         for name in FORMATS.filled():
-            self.format.addItem(name)
-        self.format.setAccessibleName(self.tr("Format"))
-        self.depth = QComboBox()
-        self.depth.setAccessibleName(self.tr("Depth"))
+            self.formats.addItem(name)
+        self.formats.setAccessibleName(self.tr("Format"))
+        self.depths = QComboBox()
+        self.depths.setAccessibleName(self.tr("Depth"))
         self.quality = QSlider(Qt.Orientation.Horizontal)
         self.quality.setRange(1, 100)
         self.quality_box = QSpinBox()
@@ -66,8 +66,8 @@ class ExportDialog(QDialog):
         quality.addWidget(self.quality_box)
         form = QFormLayout()
         form.addRow(self.tr("File"), row)
-        form.addRow(self.tr("Format"), self.format)
-        form.addRow(self.tr("Depth"), self.depth)
+        form.addRow(self.tr("Format"), self.formats)
+        form.addRow(self.tr("Depth"), self.depths)
         form.addRow(self.tr("Quality"), quality)
         self.note = QLabel()
         self.note.setObjectName("faint")
@@ -89,14 +89,14 @@ class ExportDialog(QDialog):
         box.addLayout(buttons)
         self.start_button.clicked.connect(self.start)
         self.cancel_button.clicked.connect(self._cancel)
-        self.format.currentTextChanged.connect(self._format_chosen)
+        self.formats.currentTextChanged.connect(self._format_chosen)
         self.path.textEdited.connect(self._path_edited)
         service.export_progressed.connect(self._progress)
         service.export_done.connect(self._done)
         service.export_failed.connect(self._failed)
         service.export_cancelled.connect(self._cancelled)
-        self.format.setCurrentText(document.picture.source.format)
-        self._format_chosen(self.format.currentText())
+        self.formats.setCurrentText(document.picture.source.format)
+        self._format_chosen(self.formats.currentText())
 
     def _proposal(self) -> Path:
         path = self.document.path
@@ -110,10 +110,10 @@ class ExportDialog(QDialog):
 
     def _path_edited(self, text: str) -> None:
         for name, f in FORMATS.filled().items():
-            if Path(text).suffix.lower() in f.suffixes and name != self.format.currentText():
-                self.format.blockSignals(True)
-                self.format.setCurrentText(name)
-                self.format.blockSignals(False)
+            if Path(text).suffix.lower() in f.suffixes and name != self.formats.currentText():
+                self.formats.blockSignals(True)
+                self.formats.setCurrentText(name)
+                self.formats.blockSignals(False)
                 self._fill_depths()
         self._tell()
 
@@ -126,26 +126,28 @@ class ExportDialog(QDialog):
         self._tell()
 
     def _fill_depths(self) -> None:
-        f = FORMATS.filled()[self.format.currentText()]
-        self.depth.clear()
+        f = FORMATS.filled()[self.formats.currentText()]
+        self.depths.clear()
         for d in f.depths:
-            self.depth.addItem(DEPTH_WORDS[d], d.value)
+            self.depths.addItem(DEPTH_WORDS[d], d.value)
         best = best_depth(f, self.document.picture.depth)
-        self.depth.setCurrentIndex(self.depth.findData(best.value))
+        self.depths.setCurrentIndex(self.depths.findData(best.value))
         for w in (self.quality, self.quality_box):
             w.setEnabled(f.lossy)
 
     def _tell(self) -> None:
-        f = FORMATS.filled()[self.format.currentText()]
+        f = FORMATS.filled()[self.formats.currentText()]
         if same_file(self.document.path, Path(self.path.text())):
             self.note.setText(self.tr("This is the picture's own file: export will ask you for another name."))
         elif f.lossy:
-            self.note.setText(self.tr("{0} loses a little of the picture; TIFF and PNG keep every sample.").format(f.name))
+            self.note.setText(
+                self.tr("{0} loses a little of the picture; TIFF and PNG keep every sample.").format(f.name)
+            )
         else:
             self.note.setText(self.tr("Keeps every sample, the colour profile and all exposure facts."))
 
     def options(self) -> ExportOptions:
-        return ExportOptions(Depth(self.depth.currentData()), self.quality_box.value())
+        return ExportOptions(Depth(self.depths.currentData()), self.quality_box.value())
 
     def start(self) -> None:
         self.working = True

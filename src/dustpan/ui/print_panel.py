@@ -35,8 +35,16 @@ class PrintChart(QWidget):
         painter.setPen(QPen(QColor(LINE), 1))
         painter.drawRect(area)
         painter.setPen(QColor(FAINT))
-        painter.drawText(QRectF(area.left(), area.bottom() + 2, area.width(), 16), Qt.AlignmentFlag.AlignLeft, self.tr("dark"))
-        painter.drawText(QRectF(area.left(), area.bottom() + 2, area.width(), 16), Qt.AlignmentFlag.AlignRight, self.tr("bright"))
+        painter.drawText(
+            QRectF(area.left(), area.bottom() + 2, area.width(), 16),
+            Qt.AlignmentFlag.AlignLeft,
+            self.tr("dark"),
+        )
+        painter.drawText(
+            QRectF(area.left(), area.bottom() + 2, area.width(), 16),
+            Qt.AlignmentFlag.AlignRight,
+            self.tr("bright"),
+        )
         if self.print is None:
             return
         levels = np.linspace(0.01, 0.99, 60)
@@ -86,10 +94,13 @@ class PrintPanel(QWidget):
         self.name.setText(name)
         self.facts.setText(facts)
         self.chart.show_print(found)
-        self.sentence.setText(found.sentence() if found else self.tr("Measuring …") if name else self.tr("No picture is open."))
+        self.sentence.setText(
+            found.sentence() if found else self.tr("Measuring …") if name else self.tr("No picture is open.")
+        )
         rows = "".join(
             f"<tr><td>{s.name} ({s.period[0]:g}–{s.period[1]:g} px)&nbsp;</td>"
-            f"<td align='right'>&nbsp;{255 * s.luminance:.1f}</td><td align='right'>&nbsp;&nbsp;{255 * s.colour:.1f}</td></tr>"
+            f"<td align='right'>&nbsp;{255 * s.luminance:.1f}</td>"
+            f"<td align='right'>&nbsp;&nbsp;{255 * s.colour:.1f}</td></tr>"
             for s in (found.scales if found else ())
         )
         head = f"<tr><td></td><td>&nbsp;{self.tr('lum.')}</td><td>&nbsp;&nbsp;{self.tr('col.')}</td></tr>"

@@ -15,7 +15,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from dustpan.core.errors import Cancelled, DustpanError
 from dustpan.core.files import ExportOptions
 from dustpan.core.region import Region
-from dustpan.core.render import Cache, Cancel, Place, run_groups, tile_region, tiles_of
+from dustpan.core.render import RUN, Cache, Cancel, Place, run_groups, tile_region, tiles_of
 from dustpan.core.sweep import Sweep
 from dustpan.core.work import export, judge_sweep, noise_print
 from dustpan.ui.display import packed
@@ -103,7 +103,7 @@ class Service(QObject):
 
     def _render_tiles(self, document: Document, sweep: Sweep, generation: int, cancel: Cancel) -> None:
         size = document.renderer.size
-        left = {tuple(g): g for g in run_groups(tiles_of(Region(0, 0, *size), size))}
+        left = {tuple(g): g for g in run_groups(tiles_of(Region(0, 0, *size), size), size, RUN)}
         total = done = sum(len(g) for g in left.values())
         self.progressed.emit(document, generation, 0, total)
         icc = document.picture.metadata.icc
@@ -128,7 +128,13 @@ class Service(QObject):
         self._export_cancel.set()
 
     def _export(
-        self, document: Document, sweep: Sweep, path: Path, options: ExportOptions, replace: bool, cancel: Cancel
+        self,
+        document: Document,
+        sweep: Sweep,
+        path: Path,
+        options: ExportOptions,
+        replace: bool,
+        cancel: Cancel,
     ) -> None:
         try:
             export(document.renderer, sweep, path, options, cancel, self.export_progressed.emit, replace)

@@ -24,7 +24,18 @@ from dustpan.core.sweep import AnyStep, Step
 
 POSITIONS = 1000
 ROWS = 3
-OPACITY = Control("opacity", "Opacity", "%", "How much of this step's result is laid over its input.", 100, 0, 100, 0, "", False)
+OPACITY = Control(
+    "opacity",
+    "Opacity",
+    "%",
+    "How much of this step's result is laid over its input.",
+    100,
+    0,
+    100,
+    0,
+    "",
+    False,
+)
 
 
 class NumberBox(QDoubleSpinBox):

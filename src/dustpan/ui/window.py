@@ -6,7 +6,15 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
-from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PyQt6.QtGui import (
+    QAction,
+    QActionGroup,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QKeySequence,
+)
 from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
@@ -159,7 +167,9 @@ class Window(QMainWindow):
         title = QLabel(self.tr("Open a picture to measure its noise"))
         title.setStyleSheet("font-size: 18px; font-weight: 600;")
         text = QLabel(
-            self.tr("Drop pictures here, or open them. Nothing is ever written over:\nthe sweep is saved beside the picture.")
+            self.tr(
+                "Drop pictures here, or open them. Nothing is written over:\nthe sweep is saved beside the picture."
+            )
         )
         text.setObjectName("faint")
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -259,8 +269,12 @@ class Window(QMainWindow):
             step_menu.addAction(add)
         step_menu.addSeparator()
         step_menu.addAction(self._action(tr("Off or on"), "O", self.toggle_chosen))
-        step_menu.addAction(self._action(tr("Earlier"), "Ctrl+Left", lambda: self.move_step(self.chosen, self.chosen - 1)))
-        step_menu.addAction(self._action(tr("Later"), "Ctrl+Right", lambda: self.move_step(self.chosen, self.chosen + 1)))
+        step_menu.addAction(
+            self._action(tr("Earlier"), "Ctrl+Left", lambda: self.move_step(self.chosen, self.chosen - 1))
+        )
+        step_menu.addAction(
+            self._action(tr("Later"), "Ctrl+Right", lambda: self.move_step(self.chosen, self.chosen + 1))
+        )
         step_menu.addAction(self._action(tr("Remove"), "Ctrl+Backspace", lambda: self.remove_step(self.chosen)))
         picture_menu = bar.addMenu(tr("&Pictures"))
         assert picture_menu is not None
@@ -301,7 +315,9 @@ class Window(QMainWindow):
 
     def ask_open(self) -> None:
         patterns = " ".join(f"*{s}" for f in FORMATS.filled().values() for s in f.suffixes)
-        files, _ = QFileDialog.getOpenFileNames(self, self.tr("Open pictures"), "", self.tr("Pictures ({0})").format(patterns))
+        files, _ = QFileDialog.getOpenFileNames(
+            self, self.tr("Open pictures"), "", self.tr("Pictures ({0})").format(patterns)
+        )
         self.open_files([Path(f) for f in files])
 
     def open_demo(self) -> None:
@@ -477,7 +493,10 @@ class Window(QMainWindow):
     def set_blend(self, blend: str) -> None:
         if self.document and self.document.sweep.steps:
             step = self.document.sweep.steps[self.chosen]
-            self.change(f"{step.name}: {self.tr('Blend')}", self.document.sweep.changed(self.chosen, blend=Blend(blend)))
+            self.change(
+                f"{step.name}: {self.tr('Blend')}",
+                self.document.sweep.changed(self.chosen, blend=Blend(blend)),
+            )
 
     def undo(self) -> None:
         if self.document and self.document.history.undo_name:

@@ -66,7 +66,7 @@ class Exif:
 
     @property
     def orientation(self) -> int:
-        value = self.number(ORIENTATION)
+        value = self.number(ORIENTATION) or 1
         return int(value) if value in range(1, 9) else 1
 
     def short(self, value: int) -> Entry:
@@ -98,7 +98,8 @@ def parse(block: bytes) -> Exif:
     photo = _pointed(block, main, EXIF_IFD, order)
     gps = _pointed(block, main, GPS_IFD, order)
     interop = _pointed(block, photo, INTEROP_IFD, order)
-    thumb, thumbnail = {}, b""
+    thumb: Directory = {}
+    thumbnail = b""
     if after:
         try:
             thumb, _ = _directory(block, after, order)
@@ -176,7 +177,12 @@ def write_into(out: bytearray, exif: Exif) -> None:
     if exif.thumbnail:
         _point(out, next_main, exif.order)
         length = struct.pack(exif.order + "I", len(exif.thumbnail))
-        thumb = {COMPRESSION: exif.short(6), **exif.thumb, THUMB_AT: nothing, THUMB_LENGTH: Entry(4, 1, length)}
+        thumb = {
+            COMPRESSION: exif.short(6),
+            **exif.thumb,
+            THUMB_AT: nothing,
+            THUMB_LENGTH: Entry(4, 1, length),
+        }
         fixes, _ = append_directory(out, thumb, exif.order)
         _point(out, fixes[THUMB_AT], exif.order)
         out += exif.thumbnail

@@ -36,7 +36,7 @@ def metadata_of(image: Image.Image) -> Metadata:
 
 def samples_of(image: Image.Image, metadata: Metadata) -> tuple[NDArray, Metadata, tuple[str, ...]]:
     """8-bit samples (H, W, C), with palettes unfolded and CMYK converted through its profile."""
-    mode, notices = image.mode, ()
+    mode, notices = image.mode, tuple[str, ...]()
     if mode == "P":
         mode = "RGBA" if "transparency" in image.info else "RGB"
     elif mode in ("1", "L") and "transparency" in image.info:

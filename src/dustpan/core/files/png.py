@@ -41,7 +41,9 @@ def _chunk(kind: bytes, data: bytes) -> bytes:
 
 
 def _write(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, quality: int) -> None:
-    encoded = imagecodecs.png_encode(np.ascontiguousarray(samples[..., 0] if samples.shape[2] == 1 else samples), level=6)
+    encoded = imagecodecs.png_encode(
+        np.ascontiguousarray(samples[..., 0] if samples.shape[2] == 1 else samples), level=6
+    )
     after_header = len(SIGNATURE) + 25
     chunks = b""
     if metadata.icc:

@@ -40,7 +40,7 @@ class Decoded:
 
 @dataclass(frozen=True)
 class ExportOptions:
-    """How a picture is written. ``depth`` None keeps the picture's own as far as the format can; quality is 1 to 100."""
+    """How a picture is written. ``depth`` None keeps its own as far as the format can; quality is 1 to 100."""
 
     depth: Depth | None = None
     quality: int = 92

@@ -128,7 +128,11 @@ def _bytes(tag: Any) -> bytes | None:
 
 def _write(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, quality: int) -> None:
     colour = samples.shape[2] >= 3
-    options: dict[str, Any] = {"photometric": "rgb" if colour else "minisblack", "compression": "zlib", "predictor": True}
+    options: dict[str, Any] = {
+        "photometric": "rgb" if colour else "minisblack",
+        "compression": "zlib",
+        "predictor": True,
+    }
     if samples.shape[2] in (2, 4):
         options["extrasamples"] = ["unassalpha"]
     extra: list[tuple] = []
@@ -145,7 +149,7 @@ def _write(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, q
     tifffile.imwrite(
         held,
         samples[..., 0] if samples.shape[2] == 1 else samples,
-        byteorder=exif.order,
+        byteorder="<" if exif.order == "<" else ">",
         metadata=None,
         software=False,
         rowsperstrip=max(1, (1 << 18) // max(1, samples[0].nbytes)),
@@ -193,7 +197,10 @@ def _link_directories(out: bytearray, exif: ex.Exif) -> None:
     (count,) = struct.unpack_from(order + "H", out, first)
     start = first + 2
     entries = [bytes(out[start + 12 * i : start + 12 * i + 12]) for i in range(count)]
-    links = {PLACEHOLDER[ex.EXIF_IFD]: (ex.EXIF_IFD, exif.photo), PLACEHOLDER[ex.GPS_IFD]: (ex.GPS_IFD, exif.gps)}
+    links = {
+        PLACEHOLDER[ex.EXIF_IFD]: (ex.EXIF_IFD, exif.photo),
+        PLACEHOLDER[ex.GPS_IFD]: (ex.GPS_IFD, exif.gps),
+    }
     for i, entry in enumerate(entries):
         (tag,) = struct.unpack_from(order + "H", entry)
         if tag in links:

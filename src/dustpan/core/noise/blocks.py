@@ -7,7 +7,6 @@ The picture is cut into 16 x 16 windows of 4 x 4 cells. A window whose cell mean
 from __future__ import annotations
 
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy.fft import dct
 
@@ -26,6 +25,13 @@ def cell_means(planes: NDArray) -> NDArray[np.float32]:
     h4, w4 = h // 4, w // 4
     rows = planes[:, : h4 * 4, : w4 * 4].reshape(c, h4, 4, w4 * 4).sum(2, dtype=np.float32)
     return rows.reshape(c, h4, w4, 4).sum(3) / np.float32(16)
+
+
+def _box_mean(planes: NDArray, side: int) -> NDArray:
+    """Means of all side x side windows: (C, h, w) to (C, h - side + 1, w - side + 1)."""
+    h, w = (n - side + 1 for n in planes.shape[1:])
+    rows = np.sum([planes[:, i : i + h] for i in range(side)], axis=0)
+    return np.sum([rows[:, :, j : j + w] for j in range(side)], axis=0) / side**2
 
 
 def usual_power(squares: NDArray) -> NDArray[np.float64]:
@@ -57,11 +63,12 @@ class Blocks:
             self.level = np.zeros((len(levels), 0))
             self.y = self.x = np.zeros(0, int)
             return
-        windows = sliding_window_view(cells, (4, 4), axis=(1, 2))[:, ::step, ::step]
-        self.score = windows.var(axis=(3, 4)).sum(0).ravel()
-        inner = sliding_window_view(levels, (4, 4), axis=(1, 2))[:, ::step, ::step, 1:3, 1:3]
-        self.level = inner.mean((3, 4)).reshape(len(levels), -1)
-        i, j = (a.ravel() for a in np.mgrid[0 : windows.shape[1], 0 : windows.shape[2]])
+        wide = cells.astype(np.float64)
+        mean, square = (_box_mean(a, 4)[:, ::step, ::step] for a in (wide, wide * wide))
+        self.score = np.maximum(square - mean * mean, 0).sum(0).ravel()
+        inner = _box_mean(levels[:, 1:-1, 1:-1], 2)[:, ::step, ::step]
+        self.level = inner.reshape(len(levels), -1)
+        i, j = (a.ravel() for a in np.mgrid[0 : mean.shape[1], 0 : mean.shape[2]])
         # an uneven offset, so that the 8 px grid of a JPEG or of this search never lines up with the blocks
         self.y = 4 * i * step + 2 + (5 * i + 7 * j) % 5
         self.x = 4 * j * step + 2 + (3 * j + i) % 5

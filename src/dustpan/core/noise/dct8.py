@@ -44,4 +44,13 @@ def idct8(a, b, c, d, e, f, g, h):
     odd1 = _C3 * b - _C7 * d - _C1 * f - _C5 * h
     odd2 = _C5 * b - _C1 * d + _C7 * f + _C3 * h
     odd3 = _C7 * b - _C5 * d + _C3 * f - _C1 * h
-    return even0 + odd0, even1 + odd1, even2 + odd2, even3 + odd3, even3 - odd3, even2 - odd2, even1 - odd1, even0 - odd0
+    return (
+        even0 + odd0,
+        even1 + odd1,
+        even2 + odd2,
+        even3 + odd3,
+        even3 - odd3,
+        even2 - odd2,
+        even1 - odd1,
+        even0 - odd0,
+    )

@@ -257,7 +257,7 @@ def _spectra(stabiliser: Stabiliser, opponent: NDArray) -> tuple[NDArray[np.floa
 
 
 def _chroma_shrink(planes: NDArray, flat: tuple[Blocks, NDArray]) -> float:
-    """How much of the stored sigma chroma subsampling and demosaicing left, from the spectra of red and blue against luma."""
+    """What demosaicing and chroma subsampling left of the stored sigma: spectra of red and blue against luma's."""
     if len(planes) == 1:
         return 1.0
     blocks, chosen = flat
@@ -305,7 +305,9 @@ def _scales(planes: NDArray, usual: NDArray) -> tuple[ScaleNoise, ...]:
         cells = cell_means(split)
         blocks = Blocks(cells, cells, 4000)
         brightness = blocks.level[0]
-        near = np.abs(brightness - np.median(brightness)) <= np.quantile(np.abs(brightness - np.median(brightness)), 0.5)
+        near = np.abs(brightness - np.median(brightness)) <= np.quantile(
+            np.abs(brightness - np.median(brightness)), 0.5
+        )
         flat = blocks.flattest(max(60, len(blocks) // 20), near)
         # in an 8 x 8 DCT frequency 4 and up is the octave of 2 to 4 px of this level of the pyramid
         edge = np.maximum(*np.divmod(np.arange(64), 8))

@@ -29,9 +29,9 @@ class ScaleNoise:
     colour: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class NoisePrint:
-    """The measured noise of a picture.
+    """The measured noise of a picture. Compared by identity, as it holds arrays.
 
     Attributes
     ----------
@@ -174,7 +174,12 @@ class NoisePrint:
             "levels": [round(float(v), 6) for v in LEVELS],
             "sigma": curves,
             "scales": [
-                {"name": s.name, "period_px": list(s.period), "luminance": round(s.luminance, 6), "colour": round(s.colour, 6)}
+                {
+                    "name": s.name,
+                    "period_px": list(s.period),
+                    "luminance": round(s.luminance, 6),
+                    "colour": round(s.colour, 6),
+                }
                 for s in self.scales
             ],
             "white": self.white,

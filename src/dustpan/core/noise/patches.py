@@ -13,11 +13,13 @@ References
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 
 SIDE = 4
-_FAST = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
+_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
 @njit(**_FAST)
@@ -49,9 +51,28 @@ def _invert(a, pivot, per_channel):
             for q in range(DIM):
                 a[p + k, q] = pivot[k, q]
 
+
 @njit(**_FAST)
 def estimate(
-    per_channel, noisy, guide, stride, y0, x0, rows, cols, step, moves, chosen, count, cov, white, scale, scale_step, total, weights, wide
+    per_channel,
+    noisy,
+    guide,
+    stride,
+    y0,
+    x0,
+    rows,
+    cols,
+    step,
+    moves,
+    chosen,
+    count,
+    cov,
+    white,
+    scale,
+    scale_step,
+    total,
+    weights,
+    wide,
 ):
     """Estimate all groups of a grid of references.
 

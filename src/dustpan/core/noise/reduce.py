@@ -70,11 +70,6 @@ def _model(noise: NoisePrint, luminance: float, colour: float) -> NoiseModel:
     return NoiseModel(opp.astype(np.float32), spectrum, cov, white)
 
 
-# prints hold arrays and are compared by identity
-NoisePrint.__hash__ = object.__hash__  # type: ignore[method-assign,assignment]
-NoisePrint.__eq__ = object.__eq__  # type: ignore[method-assign,assignment]
-
-
 def _patch_covariance(cross: NDArray) -> NDArray[np.float64]:
     """Covariance of the noise of SIDE x SIDE x C patches, in (y, x, c) order, from cross-spectra (64, C, C)."""
     n = cross.shape[1]
@@ -174,7 +169,10 @@ def _round(
     offset = (r.size - SIDE) // 2
     margin = r.radius + offset
     area = Region(
-        iy0 * r.step - margin, ix0 * r.step - margin, iy1 * r.step + SIDE + margin, ix1 * r.step + SIDE + margin
+        iy0 * r.step - margin,
+        ix0 * r.step - margin,
+        iy1 * r.step + SIDE + margin,
+        ix1 * r.step + SIDE + margin,
     )
     area = Region(min(area.y0, want.y0), min(area.x0, want.x0), max(area.y1, want.y1), max(area.x1, want.x1))
     noisy = _interleaved(fetch(planes, have, area, size), model.mix)
@@ -199,7 +197,20 @@ def _round(
         near_by = distance.ravel()[: len(moves) * rows * cols].reshape(len(moves), rows * cols)
         bits = near_by.view(np.int32)
         y0 = i * r.step - area.y0
-        match(plane, y0 - offset, x0 - offset, rows, cols, r.step, r.size, r.radius, near_by, bits, chosen, count)
+        match(
+            plane,
+            y0 - offset,
+            x0 - offset,
+            rows,
+            cols,
+            r.step,
+            r.size,
+            r.radius,
+            near_by,
+            bits,
+            chosen,
+            count,
+        )
         estimate(
             (0,) * n, noisy.ravel(), guided.ravel(), stride, y0, x0, rows, cols, r.step, moves, chosen, count,
             model.covariance, model.white, scale, scale_step, total.ravel(), weights.ravel(), area.width,
@@ -236,7 +247,15 @@ def removed_structure(
     area = want.grown(STRUCTURE_REACH).aligned(2)
     removed = np.ascontiguousarray(fetch(before[:1] - after[:1], have, area, size))
     flat = np.ones((1, 2), np.float32)
-    found = sliding_dct(removed, model.spectrum[:1], STRUCTURE_THRESHOLD, np.eye(1, dtype=np.float32), flat, 1.0, keep_mean=False)
+    found = sliding_dct(
+        removed,
+        model.spectrum[:1],
+        STRUCTURE_THRESHOLD,
+        np.eye(1, dtype=np.float32),
+        flat,
+        1.0,
+        keep_mean=False,
+    )
     ys, xs = want.slices(area)
     inside = after[(slice(None), *want.slices(have))]
     lifted = inside.copy()

@@ -1,7 +1,7 @@
 """Sliding DCT: the first, fast estimate that guides the search for alike patches.
 
 Every 8 x 8 block on every second row and column is transformed, its coefficients below a multiple of the noise are set
-to zero, and all blocks that cover a pixel are averaged, each weighted by how little noise it kept (Yu and Sapiro, 2011).
+to zero, and all blocks that cover a pixel are averaged, weighted by how little noise they kept (Yu and Sapiro, 2011).
 Blotches are larger than a block, so the same is done at half size, and its result replaces the low band.
 
 All rows of a strip are handled column-wise in lanes of `LANES` blocks, which is what lets the compiler vectorise.
@@ -13,6 +13,8 @@ References
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -22,7 +24,7 @@ from dustpan.core.noise.dct8 import dct8, idct8
 LANES = 64  # blocks side by side in one strip
 SPAN = 2 * LANES + 6  # px that a strip covers
 WINDOW = np.kaiser(8, 2.0).astype(np.float32)
-_FAST = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
+_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
 @njit(**_FAST)
@@ -49,7 +51,12 @@ def _column_spectra(rows, first, out):
     """Column transforms: eight rows of the ring from ``first`` on, to out (64 * LANES), frequency by frequency."""
     s = 8 * LANES
     r0, r1, r2, r3 = rows[first % 8], rows[(first + 1) % 8], rows[(first + 2) % 8], rows[(first + 3) % 8]
-    r4, r5, r6, r7 = rows[(first + 4) % 8], rows[(first + 5) % 8], rows[(first + 6) % 8], rows[(first + 7) % 8]
+    r4, r5, r6, r7 = (
+        rows[(first + 4) % 8],
+        rows[(first + 5) % 8],
+        rows[(first + 6) % 8],
+        rows[(first + 7) % 8],
+    )
     for i in range(s):
         (
             out[i],
@@ -124,7 +131,7 @@ def _add_back(spec, window, columns, line, total, x, y):
 
 @njit(**_FAST)
 def _noise_at(spec, mix, scale, scale_step, power):
-    """Noise power of each opponent plane (relative to unclipped) in each block of a row, from the blocks' mean colour."""
+    """Noise power of each opponent plane (relative to unclipped) per block of a row, from the blocks' mean colour."""
     n = spec.shape[0]
     last = scale.shape[1] - 1
     for i in range(LANES):
@@ -239,11 +246,18 @@ def sliding_dct(
     -------
     (C, h, w). The outermost 7 px on each side are covered by fewer blocks than the rest.
     """
-    n, h, w = planes.shape
+    _, h, w = planes.shape
     strips = max(1, -(-(w - 6) // (2 * LANES)))
     padded = np.pad(planes, ((0, 0), (0, h % 2), (0, strips * 2 * LANES + 6 - w)), mode="symmetric")
     out = _sliding(
-        np.ascontiguousarray(padded), WINDOW, spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), keep_mean
+        np.ascontiguousarray(padded),
+        WINDOW,
+        spectrum,
+        np.float32(threshold**2),
+        mix,
+        scale,
+        np.float32(scale_step),
+        keep_mean,
     )
     return out[:, :h, :w]
 

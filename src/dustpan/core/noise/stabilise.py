@@ -1,7 +1,7 @@
 """Variance stabilising with an inverse that leaves no bias.
 
 A square root makes the noise of a shot-noise picture equally strong everywhere (Anscombe, 1948); dividing by sigma does
-it for constant noise. Clipping breaks both: near black the stored values pile up, so their mean lies above the true one.
+it for constant noise. Clipping breaks both: near black stored values pile up, so their mean lies above the true one.
 The inverse used here is therefore a table of E[stabilised stored | true] for the measured noise, read backwards
 (Mäkitalo and Foi, 2013), which returns clipped shadows to their true, darker mean.
 
@@ -49,7 +49,7 @@ class Stabiliser:
     scale_step: float
 
     def stabilise(self, pixels: NDArray[np.float32]) -> NDArray[np.float32]:
-        """Encoded pixels (H, W, C) to opponent planes (C, H, W) of unit noise; values are clipped to 0..1 on the way."""
+        """Encoded pixels (H, W, C), clipped to 0..1 on the way, to opponent planes (C, H, W) of unit noise."""
         out = np.empty((pixels.shape[2], *pixels.shape[:2]), np.float32)
         _forward(np.ascontiguousarray(pixels, np.float32), self.forward, _mix(pixels.shape[2]), out)
         return out
@@ -69,7 +69,7 @@ def _stabilised_moments(noise: ChannelNoise) -> tuple[NDArray, NDArray, NDArray,
     """True encoded levels, mean and sigma of the stabilised stored value there, and the forward table."""
     entries = np.linspace(0, 1, TABLE + 1)
     if noise.constant:
-        true = np.linspace(0, 1, 256)
+        true: NDArray = np.linspace(0, 1, 256)
         values = np.clip(true[:, None] + noise.sigma * NODES, 0, 1) / noise.sigma
         forward = entries / noise.sigma
     else:

@@ -20,28 +20,84 @@ class NoiseParams(Params):
         1.0, 0, 4, label="Luminance", unit="×noise", help="How much of the brightness noise is taken out."
     )
     colour: float = parameter(
-        1.0, 0, 4, label="Colour", unit="×noise", help="How much of the colour noise, speckle and blotches, is taken out."
+        1.0,
+        0,
+        4,
+        label="Colour",
+        unit="×noise",
+        help="How much of the colour noise, speckle and blotches, is taken out.",
     )
     give_back: float = parameter(
-        0, 0, 100, label="Give back", unit="%", digits=0, help="Returns the part of what was removed that has structure in it."
+        0,
+        0,
+        100,
+        label="Give back",
+        unit="%",
+        digits=0,
+        help="Returns the part of what was removed that has structure in it.",
     )
     shadows: float = parameter(
-        100, 0, 100, label="Shadows", unit="%", digits=0, group="By brightness", help="Share of the strength in dark tones."
+        100,
+        0,
+        100,
+        label="Shadows",
+        unit="%",
+        digits=0,
+        group="By brightness",
+        help="Share of the strength in dark tones.",
     )
     middle: float = parameter(
-        100, 0, 100, label="Middle", unit="%", digits=0, group="By brightness", help="Share of the strength in middle tones."
+        100,
+        0,
+        100,
+        label="Middle",
+        unit="%",
+        digits=0,
+        group="By brightness",
+        help="Share of the strength in middle tones.",
     )
     highlights: float = parameter(
-        100, 0, 100, label="Highlights", unit="%", digits=0, group="By brightness", help="Share of the strength in bright tones."
+        100,
+        0,
+        100,
+        label="Highlights",
+        unit="%",
+        digits=0,
+        group="By brightness",
+        help="Share of the strength in bright tones.",
     )
     red: float = parameter(
-        100, 0, 100, label="Red", unit="%", digits=0, group="By channel", deeper=True, help="Share of the strength in red."
+        100,
+        0,
+        100,
+        label="Red",
+        unit="%",
+        digits=0,
+        group="By channel",
+        deeper=True,
+        help="Share of the strength in red.",
     )
     green: float = parameter(
-        100, 0, 100, label="Green", unit="%", digits=0, group="By channel", deeper=True, help="Share of the strength in green."
+        100,
+        0,
+        100,
+        label="Green",
+        unit="%",
+        digits=0,
+        group="By channel",
+        deeper=True,
+        help="Share of the strength in green.",
     )
     blue: float = parameter(
-        100, 0, 100, label="Blue", unit="%", digits=0, group="By channel", deeper=True, help="Share of the strength in blue."
+        100,
+        0,
+        100,
+        label="Blue",
+        unit="%",
+        digits=0,
+        group="By channel",
+        deeper=True,
+        help="Share of the strength in blue.",
     )
 
 
@@ -72,7 +128,10 @@ def _mix(context: Context) -> NDArray[np.float32]:
 
 
 def mix(
-    pixels: NDArray[np.float32], cleaned: NDArray[np.float32], structure: NDArray[np.float32] | None, p: NoiseParams
+    pixels: NDArray[np.float32],
+    cleaned: NDArray[np.float32],
+    structure: NDArray[np.float32] | None,
+    p: NoiseParams,
 ) -> NDArray[np.float32]:
     """Blend the picture with its cleaned version as the strengths say.
 
@@ -88,14 +147,14 @@ def mix(
     tint = change - light
     if structure is not None:
         light = light + np.float32(p.give_back / 100) * structure[..., None]
-    out = np.float32(min(1.0, p.luminance)) * light
+    out: NDArray = np.float32(min(1.0, p.luminance)) * light
     if not mono:
         out = out + np.float32(min(1.0, p.colour)) * tint
-    shares = np.array([p.shadows, p.middle, p.highlights], np.float32) / 100
+    shares = np.array([p.shadows, p.middle, p.highlights], np.float32) / np.float32(100)
     if shares.min() < 1:
         weight = np.interp(luma(cleaned), TONES, shares).astype(np.float32)
         out = out * weight[..., None]
-    channels = np.array([p.red, p.green, p.blue], np.float32) / 100
+    channels = np.array([p.red, p.green, p.blue], np.float32) / np.float32(100)
     if not mono and channels.min() < 1:
         out = out * channels
     return pixels + out
@@ -116,7 +175,13 @@ NOISE = register(
         params=NoiseParams,
         stages=(
             Stage("analyse", _analyse, key=_model_strengths, reach=REACH),
-            Stage("structure", _structure, key=_model_strengths, reach=STRUCTURE_REACH, needed=lambda p: p.give_back > 0),
+            Stage(
+                "structure",
+                _structure,
+                key=_model_strengths,
+                reach=STRUCTURE_REACH,
+                needed=lambda p: p.give_back > 0,
+            ),
             Stage("mix", _mix),
         ),
         facts=lambda p: frozenset({Fact.NOISE_PRINT}),

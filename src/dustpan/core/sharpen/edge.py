@@ -34,10 +34,21 @@ class EdgeSharpenParams(Params):
 
     amount: float = parameter(1.5, 0, 6, label="Amount", unit="×", help="How much of the edges' detail is added.")
     radius: float = parameter(
-        1.2, 0.3, LARGEST_RADIUS, label="Radius", unit="px", help="How far from an edge its detail is taken: the blur's sigma."
+        1.2,
+        0.3,
+        LARGEST_RADIUS,
+        label="Radius",
+        unit="px",
+        help="How far from an edge its detail is taken: the blur's sigma.",
     )
     threshold: float = parameter(
-        2.0, 0, 10, label="Threshold", unit="× local noise σ", digits=1, help="Detail weaker than this is left as it is."
+        2.0,
+        0,
+        10,
+        label="Threshold",
+        unit="× local noise σ",
+        digits=1,
+        help="Detail weaker than this is left as it is.",
     )
     halo_light: float = parameter(
         2.0, 0, 100, label="Light side", unit="%", digits=1, group="Halo limits",
