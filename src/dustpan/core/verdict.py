@@ -16,11 +16,12 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma
-from dustpan.core.noise.blocks import DCT_2D
+from dustpan.core.noise.blocks import DCT_2D, cell_means
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.sharpen.halo_guard import local_range
 
 FLAT = 32  # px: side of a flat patch, the longest period that counts
+FLATTEST = 0.06  # share of the patches that noise is looked for in
 BLOCK = 8
 RING = np.maximum(*np.divmod(np.arange(64), 8))
 BAND = RING >= 2  # periods of 2 to 8 px
@@ -84,7 +85,7 @@ def judge(
     noise : the print of ``before``.
     check : called between the figures; raises to cancel.
     """
-    left = noise_left(before, after, noise)
+    left = noise_left(before, after, cleaned, noise)
     check()
     y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
     kept = texture_kept(y_before, y_after, y_clean, noise)
@@ -104,27 +105,36 @@ def _patches(plane: NDArray, side: int, step: int) -> NDArray:
     return sliding_window_view(plane, (side, side))[::step, ::step]
 
 
-def flat_patches(before: NDArray[np.float32], noise: NoisePrint) -> NDArray[np.bool_] | None:
-    """Which 32 px patches on a lattice of 16 px of the input are flat; None when too few are."""
+def flat_patches(before: NDArray, cleaned: NDArray, noise: NoisePrint) -> NDArray[np.bool_] | None:
+    """Which 32 px patches on a lattice of 16 px of the input are flat; None when too few are.
+
+    Ranked by the input's own unevenness first, whose noise hides faint structure, and among the flattest of these by
+    that of the cleaned input.
+    """
     h, w = before.shape[:2]
     if min(h, w) < FLAT:
         return None
-    planes = noise.stabiliser.stabilise(np.ascontiguousarray(before, np.float32))
-    cells = planes[:, : h // 4 * 4, : w // 4 * 4].reshape(len(planes), h // 4, 4, w // 4, 4).mean((2, 4))
-    spread = sum(_patches(p, FLAT // 4, 4).var((2, 3)) for p in cells)
-    y = luma(before)
-    level = _patches(y, FLAT, 16)[:, :, ::4, ::4].mean((2, 3))
+    rough, fine = (_unevenness(p, noise) for p in (before, cleaned))
+    level = _patches(luma(before), FLAT, 16)[:, :, ::4, ::4].mean((2, 3))
     inside = (level > 0.02) & (level < 0.98)
-    usable = spread[: level.shape[0], : level.shape[1]]
     if inside.sum() < 4:
         return None
-    bound = np.quantile(usable[inside], min(1.0, max(0.06, 12 / inside.sum())))
-    return inside & (usable <= bound)
+    wanted = max(FLATTEST * inside.sum(), min(12, inside.sum()))
+    usable = inside & (rough <= np.quantile(rough[inside], min(1.0, 2 * wanted / inside.sum())))
+    return usable & (fine <= np.quantile(fine[usable], min(1.0, wanted / usable.sum())))
 
 
-def noise_left(before: NDArray, after: NDArray, noise: NoisePrint) -> float | None:
+def _unevenness(pixels: NDArray, noise: NoisePrint) -> NDArray[np.float32]:
+    """Variance of the 4 px cells of every patch of the stabilised picture, summed over the planes."""
+    h, w = pixels.shape[:2]
+    cells = cell_means(noise.stabiliser.stabilise(np.ascontiguousarray(pixels, np.float32)))
+    spread = np.sum([_patches(p, FLAT // 4, 4).var((2, 3)) for p in cells], axis=0)
+    return spread[: (h - FLAT) // 16 + 1, : (w - FLAT) // 16 + 1]
+
+
+def noise_left(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> float | None:
     """Flat-patch sigma after over before in percent, noise with periods of 2 to 32 px, all channels together."""
-    flat = flat_patches(before, noise)
+    flat = flat_patches(before, cleaned, noise)
     if flat is None or noise.strength < 0.25 / 255:
         return None
     a, b = _flat_power(before, flat), _flat_power(after, flat)

@@ -80,11 +80,11 @@ class Document:
         if iso:
             parts.append(f"ISO {iso:.0f}")
         if seconds:
-            parts.append(f"1/{1 / seconds:.0f} s" if seconds < 0.4 else f"{seconds:.1f} s")
+            parts.append(f"1/{1 / seconds:.0f}\u202fs" if seconds < 0.4 else f"{seconds:.1f}\u202fs")
         if f_number:
             parts.append(f"f/{f_number:.1f}")
         if focal:
-            parts.append(f"{focal:.0f} mm")
+            parts.append(f"{focal:.0f}\u202fmm")
         if parts:
             lines.append(" · ".join(parts))
         if model := exif.text(ex.MODEL):

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QMenu, QTool
 from dustpan.core.step import step_kinds
 from dustpan.core.sweep import AnyStep, Step, Sweep
 
-CHIP_WIDTH = 132
+CHIP_WIDTH = 128
 
 
 class Chip(QFrame):
@@ -29,6 +29,7 @@ class Chip(QFrame):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.switch = QCheckBox(self)
+        self.switch.setFixedWidth(20)
         self.name = QLabel(self)
         self.name.setObjectName("heading")
         self.summary = QLabel(self)
@@ -37,11 +38,12 @@ class Chip(QFrame):
         remove.setText("×")
         remove.setToolTip(self.tr("Take this step out of the sweep (Delete)"))
         remove.setAccessibleName(self.tr("Remove step"))
-        remove.setStyleSheet("border: none; background: transparent; padding: 0;")
+        remove.setStyleSheet("border: none; background: transparent; padding: 0; min-height: 14px;")
+        remove.setFixedSize(16, 16)
         remove.clicked.connect(lambda: self.remove_wanted.emit(self.index))
         self.remove_button = remove
         top = QHBoxLayout()
-        top.setSpacing(4)
+        top.setSpacing(3)
         top.addWidget(self.switch)
         top.addWidget(self.name, 1)
         top.addWidget(remove)
@@ -137,7 +139,7 @@ class SweepLine(QWidget):
         self.measured = QLabel(self.tr("measuring …"))
         self.measured.setObjectName("faint")
         self.add_button = QToolButton()
-        self.add_button.setText("＋ " + self.tr("Step"))
+        self.add_button.setText("+ " + self.tr("Step"))
         self.add_button.setToolTip(self.tr("Add a step at its natural place"))
         self.add_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.add_menu = QMenu(self.add_button)

@@ -35,6 +35,8 @@ QSlider::handle:horizontal {{ width: 10px; margin: -5px 0; background: {TEXT}; b
 QCheckBox {{ border: 1px solid transparent; border-radius: 3px; }}
 QProgressBar {{ background: {RAISED}; border: none; height: 6px; border-radius: 3px; }}
 QProgressBar::chunk {{ background: {ACCENT}; border-radius: 3px; }}
+#strip {{ background: {GROUND}; }}
+#strip QLabel {{ background: {GROUND}; }}
 #chip {{ background: {RAISED}; border: 1px solid {LINE}; border-radius: 4px; }}
 #chip[chosen="true"] {{ border: 1px solid {ACCENT}; }}
 #chip QLabel, #chip QCheckBox {{ background: transparent; }}
@@ -43,8 +45,6 @@ QProgressBar::chunk {{ background: {ACCENT}; border-radius: 3px; }}
 #heading {{ font-weight: 600; }}
 #notice {{ background: #4a3d22; border: 1px solid {WARN}; border-radius: 3px; }}
 #notice QLabel {{ background: transparent; }}
-#strip {{ background: {GROUND}; }}
-#strip QLabel {{ background: {GROUND}; }}
 """
 
 

@@ -186,7 +186,7 @@ class Tray(QWidget):
             self.help.setText(
                 self.tr("Kept as it is in the file: {0}.").format(step.reason)
                 if step
-                else self.tr("Choose a step above, or add one with ＋.")
+                else self.tr("Choose a step above, or add one with +.")
             )
             return
         self.title.setText(step.kind.name)

@@ -1,0 +1,75 @@
+"""Set before anything of Dustpan or Qt is imported: no screen, one shared folder for compiled kernels."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from dustpan.core.paths import prepare_kernel_cache
+
+prepare_kernel_cache()
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, settings
+
+from dustpan.core.picture import Picture, from_array
+from dustpan.core.render import Renderer
+from tests.scenes import desk, noisy_b
+
+settings.register_profile(
+    "dustpan", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+settings.load_profile("dustpan")
+
+
+@pytest.fixture(scope="session")
+def clean() -> np.ndarray:
+    """A made scene, (288, 400, 3) encoded."""
+    return desk(288, 400)
+
+
+@pytest.fixture(scope="session")
+def truth(clean: np.ndarray) -> np.ndarray:
+    """The same two stops darker: the truth of ``noisy``."""
+    return noisy_b(clean)[0]
+
+
+@pytest.fixture(scope="session")
+def noisy(clean: np.ndarray) -> np.ndarray:
+    """The scene photographed at high ISO: shot and read noise, clipped."""
+    return noisy_b(clean)[1]
+
+
+@pytest.fixture(scope="session")
+def picture(noisy: np.ndarray) -> Picture:
+    return from_array(noisy)
+
+
+@pytest.fixture(scope="session")
+def renderer(picture: Picture) -> Iterator[Renderer]:
+    with Renderer(picture, threads=2) as r:
+        yield r
+
+
+@pytest.fixture
+def full_disk(monkeypatch: pytest.MonkeyPatch) -> Callable[[], None]:
+    """Call it, and the disk is full: every flush to it fails."""
+    import errno
+
+    def fill() -> None:
+        def refuse(handle: int) -> None:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        monkeypatch.setattr("dustpan.core.files.atomic.os.fsync", refuse)
+
+    return fill
+
+
+@pytest.fixture
+def left_behind(tmp_path: Path) -> Callable[[], list[str]]:
+    """Names of temporary files that a failed write left in ``tmp_path``."""
+    return lambda: sorted(p.name for p in tmp_path.rglob("*.part"))
