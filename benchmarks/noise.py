@@ -14,9 +14,20 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from benchmarks.common import CASES, FOUR, OTHERS, answer_apart, apart, arguments, case, peak_megabytes, psnr, publish
+from benchmarks.common import (
+    CASES,
+    FOUR,
+    OTHERS,
+    answer_apart,
+    apart,
+    arguments,
+    case,
+    peak_megabytes,
+    psnr,
+    publish,
+    table,
+)
 from benchmarks.common import ssim as similarity
-from benchmarks.common import table
 
 Method = Callable[[NDArray[np.float32]], NDArray]
 PHOTOGRAPHS = {"four": FOUR, "others": OTHERS}

@@ -1,7 +1,7 @@
 """A slanted edge of known contrast, blur and noise, and how a sharpened one is scored.
 
-The edge is tilted by five degrees, so that projecting every pixel onto the normal samples its profile four times as fine
-as the pixel grid (ISO 12233). Plateaus are the true ones: a wide halo cannot hide in them.
+The edge is tilted by five degrees, so that projecting every pixel onto the normal samples its profile four times as
+fine as the pixel grid (ISO 12233). Plateaus are the true ones: a wide halo cannot hide in them.
 """
 
 from __future__ import annotations

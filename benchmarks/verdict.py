@@ -92,7 +92,7 @@ def true_noise_left(before: NDArray, after: NDArray, truth: NDArray) -> float:
 
 
 def true_texture_kept(after: NDArray, truth: NDArray, noise: NoisePrint) -> float:
-    """<picture, truth> / <truth, truth> of the mean-free band of 2 to 8 px over patches with texture above the noise."""
+    """<picture, truth> / <truth, truth> of the mean-free band of 2 to 8 px over texture patches above the noise."""
     t, y = luma(truth), luma(after)
     band = [p - ndi.uniform_filter(p, 9) for p in (t, y)]
     power = ndi.uniform_filter(band[0] ** 2, 8)
@@ -140,7 +140,10 @@ def compare(kind: str) -> tuple[str, dict[str, list[float]]]:
         m = np.nanmean(a, 0)
         cells: list = [name]
         for k in range(3):
-            cells += [f"{m[k]:.1f} / {m[3 + k]:.1f}", f"{np.nanmean(distance[:, k]):.1f} ({np.nanmax(distance[:, k]):.1f})"]
+            cells += [
+                f"{m[k]:.1f} / {m[3 + k]:.1f}",
+                f"{np.nanmean(distance[:, k]):.1f} ({np.nanmax(distance[:, k]):.1f})",
+            ]
         rows.append([*cells, f"{m[6]:.2f} → {m[7]:.2f}"])
     head = ["result", "noise left", "off", "texture kept", "off", "halo height", "off", "edge width, px"]
     return table(head, rows), distances

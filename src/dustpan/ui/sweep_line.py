@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QMenu, QTool
 from dustpan.core.step import step_kinds
 from dustpan.core.sweep import AnyStep, Step, Sweep
 
-CHIP_WIDTH = 128
+CHIP_WIDTH = 134
 
 
 class Chip(QFrame):

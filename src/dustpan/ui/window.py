@@ -16,12 +16,14 @@ from PyQt6.QtGui import (
     QKeySequence,
 )
 from PyQt6.QtWidgets import (
+    QAbstractSpinBox,
     QApplication,
     QComboBox,
     QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QMainWindow,
     QMessageBox,
     QProgressBar,
@@ -598,7 +600,7 @@ class Window(QMainWindow):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Holding C anywhere in the window shows the original, except where text is typed."""
-        if isinstance(event, QKeyEvent) and event.key() == HOLD_KEY and not event.modifiers() and self.isActiveWindow():
+        if isinstance(event, QKeyEvent) and event.key() == HOLD_KEY and not event.modifiers() and self._hold_is_free():
             if event.type() == QEvent.Type.KeyPress:
                 if not event.isAutoRepeat():
                     self.canvas.hold(True)
@@ -608,6 +610,12 @@ class Window(QMainWindow):
                     self.canvas.hold(False)
                 return True
         return super().eventFilter(watched, event)
+
+    def _hold_is_free(self) -> bool:
+        """Whether a letter means holding: no dialog is open and no text is being typed (numbers hold no letters)."""
+        at = QApplication.focusWidget()
+        typing = isinstance(at, QLineEdit) and not isinstance(at.parent(), QAbstractSpinBox)
+        return self.isActiveWindow() and QApplication.activeModalWidget() is None and not typing
 
     # -------------------------------------------------------------- saving, exporting, closing
 

@@ -155,7 +155,7 @@ def _picture(path: Path, found: FileFormat, decoded: Decoded) -> Picture:
     elif samples.dtype == np.uint16:
         values = samples.astype(np.float32) / np.float32(65535)
     else:
-        values, mended = _finite(samples.astype(np.float32))
+        values, mended = _finite(samples.astype(np.float32), path)
         if mended:
             notices.append(f"{mended} samples of {path.name} were not numbers; they were filled from their neighbours.")
     metadata = decoded.metadata
@@ -170,13 +170,13 @@ def _picture(path: Path, found: FileFormat, decoded: Decoded) -> Picture:
     return Picture(np.ascontiguousarray(values), kind, decoded.depth, planes, metadata, source, tuple(notices))
 
 
-def _finite(values: NDArray[np.float32]) -> tuple[NDArray[np.float32], int]:
+def _finite(values: NDArray[np.float32], path: Path) -> tuple[NDArray[np.float32], int]:
     bad = ~np.isfinite(values)
     count = int(bad.sum())
     if count == 0:
         return values, 0
     if count > bad.size // 4:
-        raise FileProblem("picture", "most of its samples are not numbers")
+        raise FileProblem(path, "most of its samples are not numbers")
     from scipy import ndimage as ndi
 
     out = values.copy()

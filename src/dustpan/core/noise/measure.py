@@ -15,6 +15,7 @@ References
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +24,7 @@ from scipy.optimize import least_squares
 from dustpan.core.colour import LUMA, luma, opponent_matrix
 from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, Blocks, cell_means, usual_power
 from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
-from dustpan.core.noise.noise_print import SCALE_NAMES, NoisePrint, ScaleNoise
+from dustpan.core.noise.noise_print import CLEAN_SIGMA, SCALE_NAMES, NoisePrint, ScaleNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
@@ -76,9 +77,9 @@ def measure(pixels: NDArray) -> NoisePrint:
     else:
         spectrum, cross = _spectra(stabiliser, stabiliser.stabilise(pixels))
     even = _evenness(planes, blocks, noise)
-    doubts = _doubts(blocks, even)
     scales = _scales(planes, usual)
-    return NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped, doubts, scales)
+    found = NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped, (), scales)
+    return replace(found, doubts=_doubts(blocks, found))
 
 
 def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float, float], why: str) -> NoisePrint:
@@ -88,12 +89,12 @@ def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float
     return NoisePrint(noise, True, np.ones((n, 64), np.float32), eye, usual, tones, 1.0, clipped, (why,))
 
 
-def _doubts(blocks: Blocks, even: float) -> tuple[str, ...]:
+def _doubts(blocks: Blocks, found: NoisePrint) -> tuple[str, ...]:
     doubts = []
     inside = ((blocks.level > 0.02) & (blocks.level < 0.98)).any(0).mean()
     if inside < 0.05:
         doubts.append("hardly any of it lies between black and white")
-    elif even < 0.25:
+    elif found.evenness < 0.25 and found.strength > CLEAN_SIGMA:
         doubts.append("it is texture nearly all over, which hides the noise")
     return tuple(doubts)
 

@@ -1,0 +1,107 @@
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+
+from dustpan.core.noise.measure import measure
+from dustpan.core.noise.model import ChannelNoise
+from tests.scenes import WALL, desk, noisy_a, noisy_b, noisy_c
+
+NOISY_LEVELS = np.array([0.1, 0.2, 0.3, 0.4])
+
+
+@pytest.fixture(scope="module")
+def large() -> np.ndarray:
+    return desk(600, 800)
+
+
+@pytest.mark.parametrize("sigma", [8 / 255, 25 / 255])
+def test_white_noise_is_measured_within_5_percent(large: np.ndarray, sigma: float) -> None:
+    found = measure(noisy_a(large, sigma))
+    assert found.white
+    assert found.sure
+    assert not found.clean
+    assert found.channel_sigma(np.array([0.4, 0.5, 0.6])) == pytest.approx(np.full((3, 3), sigma), rel=0.05)
+
+
+def test_shot_noise_is_measured_within_8_percent_at_every_brightness(large: np.ndarray) -> None:
+    found = measure(noisy_b(large)[1])
+    true = [ChannelNoise(False, gain=g / 250, read=(3 * g / 250) ** 2).sigma_at(NOISY_LEVELS) for g in (2.0, 1.0, 1.6)]
+    assert found.white
+    assert found.channel_sigma(NOISY_LEVELS) == pytest.approx(np.array(true), rel=0.08)
+
+
+def test_demosaiced_noise_is_found_to_be_correlated(large: np.ndarray) -> None:
+    truth, noisy = noisy_c(large)
+    found = measure(noisy)
+    assert not found.white
+    flat = noisy[WALL][8:-8, 8:-8] - truth[WALL][8:-8, 8:-8]
+    level = truth[WALL][48, 75]
+    estimate = [c.sigma_at(np.array(v)) for c, v in zip(found.noise, level, strict=True)]
+    assert estimate == pytest.approx(flat.std((0, 1)), rel=0.2)
+
+
+@pytest.mark.parametrize("factor", [0.5, 2.0])
+def test_twice_the_noise_is_twice_the_print(large: np.ndarray, factor: float) -> None:
+    one, other = (measure(noisy_a(large, s)).strength for s in (10 / 255, 10 * factor / 255))
+    assert other / one == pytest.approx(factor, rel=0.04)
+
+
+def test_a_mirrored_picture_has_the_same_print(noisy: np.ndarray) -> None:
+    a, b = measure(noisy), measure(noisy[:, ::-1])
+    assert b.channel_sigma(NOISY_LEVELS) == pytest.approx(a.channel_sigma(NOISY_LEVELS), rel=0.05)
+
+
+def test_a_clean_picture_is_told_from_a_noisy_one(clean: np.ndarray, noisy: np.ndarray) -> None:
+    assert measure(clean).clean
+    assert measure(np.round(clean * 255) / 255).clean
+    assert measure(noisy_a(clean, 1 / 255)).clean
+    assert not measure(noisy).clean
+    assert not measure(noisy_a(clean, 6 / 255)).clean
+
+
+def test_it_says_when_it_is_unsure() -> None:
+    rng = np.random.default_rng(0)
+    y, x = np.mgrid[0:300, 0:300]
+    weave = 0.5 + 0.2 * np.sin(x * 1.9 + 3 * np.sin(y / 9)) * np.sin(y * 2.1 + 2 * np.sin(x / 7))
+    texture = measure(np.repeat((weave * (0.4 + 0.6 * rng.random((300, 300))))[..., None], 3, 2))
+    clipped = measure(np.where(rng.random((200, 200, 3)) < 0.5, 0.0, 1.0))
+    tiny = measure(np.full((20, 20, 3), 0.5))
+    black = measure(np.zeros((200, 200, 3)))
+    for found in (clipped, tiny, black):
+        assert not found.sure
+        assert found.sentence().startswith("Not sure")
+    assert not texture.sure or texture.strength > 0.02
+
+
+def test_the_sentence_says_where_the_noise_is(noisy: np.ndarray, clean: np.ndarray) -> None:
+    assert "ery strong noise in the" in measure(noisy).sentence()
+    assert "all tones" in measure(noisy_a(clean, 10 / 255)).sentence()
+    assert "Hardly any noise" in measure(clean).sentence()
+    assert "blotches" in measure(noisy_c(desk(600, 800))[1]).sentence()
+
+
+def test_the_json_has_what_the_contract_says(noisy: np.ndarray) -> None:
+    found = measure(noisy).as_json()
+    n = len(found["levels"])
+    assert found["levels"][0] == 0
+    assert found["levels"][-1] == 1
+    assert set(found["sigma"]) == {"red", "green", "blue", "luminance", "colour"}
+    assert all(len(v) == n for v in found["sigma"].values())
+    assert [s["name"] for s in found["scales"]] == ["fine", "medium", "coarse"]
+    assert all(s["period_px"][0] * 2 == s["period_px"][1] for s in found["scales"])
+
+
+def test_mono_has_one_curve_and_no_colour_noise(clean: np.ndarray) -> None:
+    found = measure(noisy_a(clean.mean(-1, keepdims=True), 12 / 255))
+    assert found.channels == 1
+    assert float(found.channel_sigma(np.array([0.5]))[0, 0]) == pytest.approx(12 / 255, rel=0.06)
+    assert max(found.as_json()["sigma"]["colour"]) == 0
+
+
+def test_scales_fall_by_half_for_white_noise(large: np.ndarray) -> None:
+    scales = measure(noisy_a(large, 20 / 255)).scales
+    ratios = [b.luminance / a.luminance for a, b in itertools.pairwise(scales)]
+    assert ratios == pytest.approx([0.5] * len(ratios), abs=0.12)

@@ -1,0 +1,188 @@
+from __future__ import annotations
+
+import threading
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dustpan.core.blend import Blend
+from dustpan.core.errors import Cancelled, WrongUse
+from dustpan.core.picture import Kind, Picture, from_array
+from dustpan.core.region import Region
+from dustpan.core.render import TILE, Cache, Cancel, Renderer, tiles_of
+from dustpan.core.step import Fact, step_kinds
+from dustpan.core.sweep import Step, Sweep, make_step
+from tests.scenes import desk, noisy_a, noisy_b
+
+BOTH = Sweep((make_step("noise", {"give_back": 30}), make_step("edge-sharpen")))
+
+
+@pytest.fixture(scope="module")
+def large() -> Picture:
+    """Of several tiles, with sides that are no multiple of anything."""
+    return from_array(noisy_b(np.tile(desk(), (2, 2, 1)))[1][:551, :787])
+
+
+@pytest.fixture(scope="module")
+def whole(large: Picture) -> np.ndarray:
+    with Renderer(large, threads=1) as r:
+        return r.render(BOTH)
+
+
+def test_everything_off_gives_the_very_samples(picture: Picture, renderer: Renderer) -> None:
+    for sweep in (Sweep(), Sweep(tuple(Step(k, k.params(), on=False) for k in step_kinds()))):
+        assert np.array_equal(renderer.render(sweep), picture.pixels)
+    invisible = Sweep(tuple(Step(k, k.params(), opacity=0.0) for k in step_kinds()))
+    assert np.array_equal(renderer.render(invisible), picture.pixels)
+
+
+def test_zero_strength_changes_nothing(picture: Picture, renderer: Renderer) -> None:
+    for step in (make_step("noise", {"luminance": 0, "colour": 0}), make_step("edge-sharpen", {"amount": 0})):
+        assert np.array_equal(renderer.render(Sweep((step,))), picture.pixels)
+
+
+def test_bytes_do_not_depend_on_threads(large: Picture, whole: np.ndarray) -> None:
+    for threads in (2, 3):
+        with Renderer(large, threads=threads) as r:
+            assert np.array_equal(r.render(BOTH), whole)
+
+
+def test_tiled_equals_untiled(large: Picture, whole: np.ndarray, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("dustpan.core.render.TILE", 2048)
+    with Renderer(large, threads=1) as r:
+        untiled = r.render(BOTH)
+    assert np.abs(untiled - whole).max() <= 1 / 2048
+
+
+def test_order_of_requests_and_a_tiny_cache_do_not_change_bytes(large: Picture, whole: np.ndarray) -> None:
+    with Renderer(large, threads=2, cache=Cache(limit=25_000_000)) as r:
+        for place in reversed(tiles_of(Region(0, 0, *large.size), large.size)):
+            tile = r.tiles(BOTH, [place])[place]
+            y, x = place[0] * TILE, place[1] * TILE
+            assert np.array_equal(tile, whole[y : y + TILE, x : x + TILE])
+
+
+@settings(max_examples=15)
+@given(st.data())
+def test_any_region_is_a_part_of_the_whole(large: Picture, whole: np.ndarray, data: st.DataObject) -> None:
+    with Renderer(large, threads=2, cache=_shared) as r:
+        h, w = large.size
+        y0, x0 = data.draw(st.integers(0, h - 1)), data.draw(st.integers(0, w - 1))
+        y1, x1 = data.draw(st.integers(y0 + 1, h)), data.draw(st.integers(x0 + 1, w))
+        assert np.array_equal(r.render(BOTH, Region(y0, x0, y1, x1)), whole[y0:y1, x0:x1])
+
+
+_shared = Cache()
+
+
+def test_half_opacity_is_half_way(picture: Picture, renderer: Renderer) -> None:
+    full = renderer.render(Sweep((make_step("noise"),)))
+    step = make_step("noise")
+    half = renderer.render(Sweep((Step(step.kind, step.params, opacity=0.5),)))
+    assert half == pytest.approx((full + picture.pixels) / 2, abs=1e-6)
+
+
+def test_only_mix_runs_again_where_only_mix_changes(picture: Picture, monkeypatch: pytest.MonkeyPatch) -> None:
+    runs = []
+    from dustpan.core.noise import step as noise_step
+
+    original = noise_step.clean_region
+    monkeypatch.setattr(noise_step, "clean_region", lambda *a, **k: runs.append(1) or original(*a, **k))
+    with Renderer(picture) as r:
+        r.render(Sweep((make_step("noise"),)))
+        after_first = len(runs)
+        assert after_first > 0
+        for values in ({"luminance": 0.4}, {"shadows": 30}, {"blue": 10}, {"give_back": 50}, {"colour": 0}):
+            r.render(Sweep((make_step("noise", values),)))
+        assert len(runs) == after_first
+        r.render(Sweep((make_step("noise", {"luminance": 1.5}),)))
+        assert len(runs) > after_first
+
+
+def test_a_fact_about_a_steps_input_is_measured_once(picture: Picture, monkeypatch: pytest.MonkeyPatch) -> None:
+    from dustpan.core import render
+
+    runs = []
+    original = render.measure
+    monkeypatch.setattr(render, "measure", lambda pixels: runs.append(1) or original(pixels))
+    with Renderer(picture) as r:
+        r.render(BOTH)
+        assert len(runs) == 2  # of the source, and of what Noise leaves for Edge sharpen
+        r.render(BOTH)
+        assert len(runs) == 2
+        left = r.fact(Fact.NOISE_PRINT, BOTH, index=1)
+        assert left.strength < 0.4 * r.fact(Fact.NOISE_PRINT, BOTH, index=0).strength
+
+
+def test_progress_ends_complete_and_never_goes_back(large: Picture) -> None:
+    seen: list[tuple[int, int]] = []
+    with Renderer(large) as r:
+        r.render(Sweep((make_step("edge-sharpen"),)), progress=lambda done, total: seen.append((done, total)))
+    assert seen[-1][0] == seen[-1][1] == 12
+    assert seen == sorted(seen)
+
+
+def test_cancel_before_and_during(large: Picture) -> None:
+    cancel = Cancel()
+    cancel.set()
+    with Renderer(large) as r:
+        with pytest.raises(Cancelled):
+            r.render(BOTH, cancel=cancel)
+        late = Cancel()
+        timer = threading.Timer(0.3, late.set)
+        timer.start()
+        with pytest.raises(Cancelled):
+            render_again_and_again(r, late)
+        timer.join()
+        assert r.render(Sweep(), Region(0, 0, 4, 4)).shape == (4, 4, 3)  # still of use
+
+
+def render_again_and_again(r: Renderer, cancel: Cancel) -> None:
+    for _ in range(50):
+        r.cache = Cache()
+        r.render(BOTH, cancel=cancel)
+
+
+def test_a_step_refuses_a_kind_of_picture_that_it_does_not_take() -> None:
+    mosaic = Picture(np.zeros((8, 8, 1), np.float32), Kind.MOSAIC, from_array(np.zeros((8, 8))).depth)
+    with Renderer(mosaic) as r, pytest.raises(WrongUse, match="Noise does not work on a mosaic picture"):
+        r.render(Sweep((make_step("noise"),)))
+
+
+@pytest.mark.parametrize("shape", [(1, 1, 3), (1, 400, 3), (400, 1, 1), (3, 7, 3), (47, 300, 1), (64, 64, 1)])
+def test_pictures_of_any_shape_come_through(shape: tuple) -> None:
+    rng = np.random.default_rng(4)
+    pixels = np.clip(0.5 + 0.1 * rng.normal(size=shape), 0, 1).astype(np.float32)
+    with Renderer(from_array(pixels)) as r:
+        result = r.render(BOTH)
+    assert result.shape == shape
+    assert np.isfinite(result).all()
+
+
+def test_mono_is_cleaned_as_well() -> None:
+    clean = desk().mean(-1, keepdims=True)
+    noisy = noisy_a(clean, 15 / 255)
+    with Renderer(from_array(noisy)) as r:
+        result = r.render(Sweep((make_step("noise"),)))
+    assert np.mean((result - clean) ** 2) < 0.2 * np.mean((noisy - clean) ** 2)
+
+
+def test_values_above_white_stay(noisy: np.ndarray) -> None:
+    bright = noisy.copy()
+    bright[40:60, 40:60] = 3.5
+    with Renderer(from_array(bright)) as r:
+        for sweep in (Sweep((make_step("noise"),)), BOTH):
+            result = r.render(sweep)
+            assert result[45:55, 45:55] == pytest.approx(np.full((10, 10, 3), 3.5), abs=0.05)
+
+
+@pytest.mark.parametrize("blend", [Blend.SOFT_LIGHT, Blend.OVERLAY])
+def test_blends_are_applied_outside_the_step(picture: Picture, renderer: Renderer, blend: Blend) -> None:
+    from dustpan.core.blend import lay_over
+
+    step = make_step("noise")
+    plain = renderer.render(Sweep((step,)))
+    laid = renderer.render(Sweep((Step(step.kind, step.params, opacity=0.7, blend=blend),)))
+    assert np.array_equal(laid, lay_over(picture.pixels, plain, blend, 0.7))

@@ -1,0 +1,202 @@
+"""The command line, called as a person calls it."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+import tifffile
+
+from dustpan import cli
+from dustpan.core.files import open_picture, save_picture
+from dustpan.core.picture import Depth, from_array, to_samples
+from dustpan.core.render import Renderer
+from dustpan.core.sweep import Sweep, make_step, save_sweep
+from tests.core.files.make import jpeg, write
+
+Run = Callable[..., tuple[int, str, str]]
+
+
+@pytest.fixture
+def run(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture) -> Run:
+    def call(*words: str | Path) -> tuple[int, str, str]:
+        monkeypatch.setattr(sys, "argv", ["dustpan", *map(str, words)])
+        code = 0
+        try:
+            cli.main()
+        except SystemExit as end:
+            code = int(end.code or 0)
+        out, err = capsys.readouterr()
+        return code, out, err
+
+    return call
+
+
+@pytest.fixture
+def file(tmp_path: Path, noisy: np.ndarray) -> Path:
+    path = tmp_path / "lamp.tif"
+    save_picture(from_array(np.rint(noisy * 65535).astype(np.uint16)), path)
+    return path
+
+
+def test_measure(run: Run, file: Path) -> None:
+    code, out, _ = run("measure", file, "--json")
+    found = json.loads(out)["noise_print"]
+    assert code == 0
+    assert set(found["sigma"]) == {"red", "green", "blue", "luminance", "colour"}
+    assert found["sentence"].endswith(".")
+    code, out, _ = run("measure", file)
+    assert "noise in" in out.splitlines()[0]
+    assert len(out.splitlines()) > 5
+
+
+def test_steps(run: Run) -> None:
+    found = json.loads(run("steps", "--json")[1])["steps"]
+    assert [s["id"] for s in found] == ["noise", "edge-sharpen"]
+    assert "halo_light" in found[1]["params"]["properties"]
+    assert "give_back = 0 %" in run("steps")[1]
+
+
+def test_clean_writes_what_the_core_computes(run: Run, file: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out.tif"
+    step = ["--step", "noise:luminance=0.8,colour=1.2", "--step", "edge-sharpen:amount=2"]
+    code, text, _ = run("clean", file, "--out", out, *step, "--json")
+    assert code == 0
+    assert json.loads(text)["failed"] == 0
+    sweep = Sweep((make_step("noise", {"luminance": 0.8, "colour": 1.2}), make_step("edge-sharpen", {"amount": 2})))
+    with Renderer(open_picture(file)) as r:
+        expected = to_samples(r.render(sweep), Depth.SIXTEEN)
+    assert np.array_equal(tifffile.imread(out), expected)
+
+
+def test_clean_without_recipe_or_step_uses_the_suggested_sweep(run: Run, file: Path, tmp_path: Path) -> None:
+    run("clean", file, "--out", tmp_path / "a.tif")
+    run("clean", file, "--out", tmp_path / "b.tif", "--step", "noise:luminance=1,colour=1", "--threads", "1")
+    assert (tmp_path / "a.tif").read_bytes() == (tmp_path / "b.tif").read_bytes()
+
+
+def test_clean_with_a_recipe(run: Run, file: Path, tmp_path: Path) -> None:
+    off = make_step("noise")
+    from dataclasses import replace
+
+    save_sweep(Sweep((replace(off, on=False),)), tmp_path / "off.json")
+    assert run("clean", file, "--out", tmp_path / "same.tif", "--recipe", tmp_path / "off.json")[0] == 0
+    assert np.array_equal(tifffile.imread(tmp_path / "same.tif"), tifffile.imread(file))
+    unknown = {"dustpan_sweep": 1, "steps": [{"step": "moon-dust"}]}
+    (tmp_path / "new.json").write_text(json.dumps(unknown))
+    code, _, err = run("clean", file, "--out", tmp_path / "same.tif", "--recipe", tmp_path / "new.json")
+    assert code == 0
+    assert "“moon-dust” was left out" in err
+
+
+def test_into_a_folder_name_format_and_depth_stay(run: Run, file: Path, tmp_path: Path) -> None:
+    write(tmp_path, "card.jpg", jpeg())
+    code, *_ = run("clean", file, tmp_path / "card.jpg", "--out", tmp_path / "done")
+    assert code == 0
+    assert open_picture(tmp_path / "done" / "lamp.tif").depth is Depth.SIXTEEN
+    assert open_picture(tmp_path / "done" / "card.jpg").source.format == "JPEG"
+
+
+def test_the_input_is_never_written_over_unless_asked(run: Run, file: Path, tmp_path: Path) -> None:
+    before = file.read_bytes()
+    code, _, err = run("clean", file, "--out", file)
+    assert (code, file.read_bytes()) == (1, before)
+    assert "lamp.tif: it is the picture itself" in err
+    link = tmp_path / "link.tif"
+    link.symlink_to(file)
+    assert run("clean", file, "--out", link)[0] == 1
+    assert file.read_bytes() == before
+    assert run("clean", file, "--in-place")[0] == 0
+    assert file.read_bytes() != before
+
+
+def test_one_bad_file_of_several_does_not_stop_the_rest(run: Run, file: Path, tmp_path: Path) -> None:
+    bad = write(tmp_path, "bad.tif", file.read_bytes()[:5000])
+    code, out, err = run("clean", bad, tmp_path / "gone.tif", file, "--out", tmp_path / "done", "--json")
+    results = json.loads(out)["results"]
+    assert code == 1
+    assert [("error" in r) for r in results] == [True, True, False]
+    assert "bad.tif: " in err
+    assert sorted(p.name for p in (tmp_path / "done").iterdir()) == ["lamp.tif"]
+
+
+def test_verdict(run: Run, file: Path, tmp_path: Path, truth: np.ndarray) -> None:
+    run("clean", file, "--out", tmp_path / "out.tif")
+    save_picture(from_array(np.rint(truth * 65535).astype(np.uint16)), tmp_path / "truth.tif")
+    code, out, _ = run("verdict", file, tmp_path / "out.tif", "--truth", tmp_path / "truth.tif", "--json")
+    found = json.loads(out)
+    assert code == 0
+    assert set(found) == {
+        "noise_left", "texture_kept", "halo_height", "edge_width_before", "edge_width_after", "psnr", "ssim"
+    }  # fmt: skip
+    assert found["noise_left"] < 15
+    assert found["psnr"] > 30
+    assert "noise left" in run("verdict", file, tmp_path / "out.tif")[1]
+    code, _, err = run("verdict", file, write(tmp_path, "small.jpg", jpeg()))
+    assert code == 1
+    assert "small.jpg: it does not have the size" in err
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("clean", "x.tif"), ("clean", "x.tif", "--out", "y.tif", "--step", "dust"), ("frobnicate",), ("measure",),
+        ("clean", "x.tif", "--out", "y.tif", "--step", "noise:loud=3"), ("clean", "--out", "y.tif"),
+        ("clean", "x.tif", "--out", "y.tif", "--depth", "12"), ("verdict", "x.tif"),
+        ("clean", "x.tif", "--out", "y.tif", "--recipe", "a.json", "--step", "noise"),
+    ],
+)  # fmt: skip
+def test_wrong_use_is_exit_code_2(run: Run, words: tuple) -> None:
+    code, out, err = run(*words)
+    assert code == 2
+    assert out == ""
+    assert err.strip()
+    assert "Traceback" not in err
+
+
+def test_missing_files_and_a_damaged_recipe_are_exit_code_1(run: Run, file: Path, tmp_path: Path) -> None:
+    for words in (("measure", tmp_path / "gone.tif"), ("verdict", file, tmp_path / "gone.tif")):
+        code, _, err = run(*words)
+        assert (code, "gone.tif: there is no such file." in err) == (1, True)
+    recipe = write(tmp_path, "r.json", b"{")
+    code, _, err = run("clean", file, "--out", tmp_path / "o.tif", "--recipe", recipe)
+    assert code == 1
+    assert err.startswith("r.json: the sweep file is damaged")
+    assert not (tmp_path / "o.tif").exists()
+
+
+def test_no_half_written_output_on_a_full_disk(
+    run: Run, file: Path, tmp_path: Path, full_disk: Callable[[], None], left_behind: Callable[[], list[str]]
+) -> None:
+    full_disk()
+    code, _, err = run("clean", file, "--out", tmp_path / "out.tif")
+    assert code == 1
+    assert "out.tif: it could not be written: the disk is full" in err
+    assert not (tmp_path / "out.tif").exists()
+    assert left_behind() == []
+
+
+def test_demo_data(run: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from dustpan.demo import keepers_desk
+
+    original = keepers_desk.render
+    monkeypatch.setattr(keepers_desk, "render", lambda: original(height=120, width=180, samples=1))
+    code, out, _ = run("demo-data", tmp_path / "made")
+    assert code == 0
+    names = sorted(p.name for p in (tmp_path / "made").iterdir() if p.is_file())
+    assert names[:1] == ["keepers-desk.jpg"]
+    assert len(out.splitlines()) == 3
+    assert (tmp_path / "made" / "truth" / "keepers-desk-truth.tif").is_file()
+    code, _, err = run("demo-data", "/proc/nowhere")
+    assert code == 1
+    assert "the folder could not be made" in err
+
+
+def test_the_program_starts_by_itself() -> None:
+    found = subprocess.run([sys.executable, "-m", "dustpan", "--version"], capture_output=True, text=True, check=False)
+    assert (found.returncode, found.stdout.split()[0]) == (0, "dustpan")

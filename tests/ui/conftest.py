@@ -1,0 +1,115 @@
+"""A real window, drawn off screen, driven with mouse and keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from pytestqt.qtbot import QtBot
+
+from dustpan.core.files import save_picture
+from dustpan.core.picture import from_array
+from dustpan.ui.app import make_app
+from dustpan.ui.window import Window
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture(scope="session")
+def qapp() -> QApplication:
+    return make_app()
+
+
+@pytest.fixture
+def lamp(tmp_path: Path, noisy: np.ndarray) -> Path:
+    """A 16-bit TIFF, 400 x 288 px."""
+    path = tmp_path / "lamp.tif"
+    save_picture(from_array(np.rint(noisy * 65535).astype(np.uint16)), path)
+    return path
+
+
+class Bench:
+    """The window and what a person does to it."""
+
+    def __init__(self, qtbot: QtBot) -> None:
+        self.bot = qtbot
+        self.window = Window()
+        self.window.resize(1280, 800)
+        self.window.show()
+        qtbot.waitExposed(self.window)
+        self.window.activateWindow()
+
+    def open(self, *paths: Path) -> None:
+        self.window.open_files(list(paths))
+        self.wait()
+
+    def wait(self) -> None:
+        """Until everything is exact and judged."""
+        self.bot.waitUntil(lambda: not self.window.busy, timeout=60_000)
+
+    def click(self, widget: QWidget, at: QPoint | None = None) -> None:
+        self.bot.mouseClick(widget, LEFT, pos=at or widget.rect().center())
+
+    def key(self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        self.bot.keyClick(self.window, key, modifier)
+
+    def drag(self, widget: QWidget, start: QPoint, end: QPoint) -> None:
+        self.bot.mousePress(widget, LEFT, pos=start)
+        for k in range(1, 6):
+            self.bot.mouseMove(widget, start + (end - start) * k / 5)
+        self.bot.mouseRelease(widget, LEFT, pos=end)
+
+    def type_value(self, name: str, text: str) -> None:
+        """Type a value into a control of the tray."""
+        box = self.window.tray.rows[name].box
+        box.setFocus()
+        box.selectAll()
+        self.bot.keyClicks(box, text)
+        self.bot.keyClick(box, Qt.Key.Key_Return)
+
+    def canvas_pixels(self) -> np.ndarray:
+        """What the canvas shows, (h, w, 3) bytes."""
+        image = self.window.canvas.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+        data = image.constBits().asarray(image.sizeInBytes())
+        rows = np.frombuffer(data, np.uint8).reshape(image.height(), image.bytesPerLine())
+        return rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3).copy()
+
+    def names(self) -> list[str]:
+        return [c.name.text() for c in self.window.sweep_line.chips if c.isVisible()]
+
+
+@pytest.fixture
+def bench(qtbot: QtBot, qapp: QApplication) -> Iterator[Bench]:
+    b = Bench(qtbot)
+    yield b
+    for d in b.window.documents:
+        d.history.mark_saved()
+    b.window.close()
+    b.window.deleteLater()
+    qapp.processEvents()
+
+
+@pytest.fixture
+def answer(qapp: QApplication) -> Callable[[str], list[str]]:
+    """Answer the next question by the button of this name; gives the list that its text is put into."""
+
+    def prepare(button: str) -> list[str]:
+        asked: list[str] = []
+
+        def look(tries: int = 100) -> None:
+            box = qapp.activeModalWidget()
+            if isinstance(box, QMessageBox):
+                asked.append(box.text())
+                next(b for b in box.buttons() if b.text().replace("&", "") == button).click()
+            elif tries:
+                QTimer.singleShot(20, lambda: look(tries - 1))
+
+        QTimer.singleShot(0, look)
+        return asked
+
+    return prepare
