@@ -74,6 +74,9 @@ RESULTS: Mapping[str, Callable[[Renderer], NDArray]] = {
 }
 
 
+RIGHT = ("noise 1/1", "noise 0.5/0.5", "noise, then edge sharpen")
+
+
 def true_noise_left(before: NDArray, after: NDArray, truth: NDArray) -> float:
     """Sigma of the error in patches of 32 px that are flat in the truth, after over before, in percent."""
     y = luma(truth)
@@ -155,8 +158,13 @@ def main() -> None:
         "Blind figure / figure with truth in percent, mean over five pictures that were not used to write the verdict; "
         "off: their distance in points, mean (worst)."
     ]
+    summary = []
     for kind in options.cases:
-        parts.append(f"### Case {kind}\n\n{compare(kind)[0]}")
+        text, distances = compare(kind)
+        summary.append([kind, *np.mean([distances[name] for name in RIGHT], 0).tolist()])
+        parts.append(f"### Case {kind}\n\n{text}")
+    head = ["case", "noise left", "texture kept", "halo height"]
+    parts.insert(1, "Distance in points for the right results (" + ", ".join(RIGHT) + "):\n\n" + table(head, summary))
     publish("verdict", "Verdict", "\n\n".join(parts), options.write)
 
 

@@ -45,7 +45,9 @@ def test_the_scene_looks_like_a_photograph_by_lamplight(light: np.ndarray) -> No
 
 
 def test_pictures_have_the_noise_that_they_promise(folder: Path) -> None:
-    tif, jpg, truth = (open_picture(folder / n) for n in ("keepers-desk.tif", "keepers-desk.jpg", "truth/keepers-desk-truth.tif"))
+    tif, jpg, truth = (
+        open_picture(folder / n) for n in ("keepers-desk.tif", "keepers-desk.jpg", "truth/keepers-desk-truth.tif")
+    )
     assert (tif.depth, jpg.depth) == (Depth.SIXTEEN, Depth.EIGHT)
     assert measure(tif.pixels).white
     assert not measure(jpg.pixels).white

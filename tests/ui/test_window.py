@@ -47,6 +47,30 @@ def test_the_empty_bench_offers_what_to_do(bench: Bench) -> None:
     assert not w.export_button.isEnabled()
 
 
+def test_the_demo_opens_from_the_empty_bench_with_its_sweep(
+    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from dustpan.demo import keepers_desk
+
+    original = keepers_desk.render
+    monkeypatch.setattr(keepers_desk, "render", lambda: original(height=200, width=300, samples=1))
+    monkeypatch.setenv("DUSTPAN_CACHE", str(tmp_path))
+    bench.click(bench.window.empty_demo)
+    bench.wait()
+    bench.bot.waitUntil(lambda: len(bench.window.documents) == 2, timeout=60_000)
+    bench.wait()
+    assert bench.window.document.name == "keepers-desk.tif"
+    assert bench.names() == ["Noise", "Edge sharpen"]
+    assert not bench.window.document.history.dirty
+    assert "ISO 12800" in bench.window.panel.facts.text()
+    bench.type_value("luminance", "0.6")
+    bench.wait()
+    sweep = bench.window.document.sweep
+    assert sweep.steps[0].params.luminance == 0.6
+    path = bench.window.document.path
+    assert np.array_equal(shown(bench), to_samples(rendered(path, sweep), Depth.EIGHT))
+
+
 def test_opening_measures_cleans_and_judges(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -324,7 +348,9 @@ def test_the_window_exports_the_bytes_that_clean_writes(
     export(bench, tmp_path / "window.tif")
     assert not bench.window.export_dialog.isVisible()
     step = "noise:luminance=1.3"
-    monkeypatch.setattr("sys.argv", ["dustpan", "clean", str(lamp), "--out", str(tmp_path / "line.tif"), "--step", step])
+    monkeypatch.setattr(
+        "sys.argv", ["dustpan", "clean", str(lamp), "--out", str(tmp_path / "line.tif"), "--step", step]
+    )
     cli.app(standalone_mode=False)
     assert (tmp_path / "window.tif").read_bytes() == (tmp_path / "line.tif").read_bytes()
     assert tifffile.imread(tmp_path / "window.tif").dtype == np.uint16
@@ -376,7 +402,9 @@ def test_cancelling_an_export_writes_nothing(bench: Bench, lamp: Path, tmp_path:
     assert left_behind() == []
 
 
-@pytest.mark.parametrize(("button", "stays", "saved"), [("Cancel", True, False), ("Save", False, True), ("Do not save", False, False)])
+@pytest.mark.parametrize(
+    ("button", "stays", "saved"), [("Cancel", True, False), ("Save", False, True), ("Do not save", False, False)]
+)
 def test_closing_with_unsaved_work_asks(
     bench: Bench, lamp: Path, answer: Callable, button: str, stays: bool, saved: bool
 ) -> None:

@@ -68,7 +68,8 @@ class ExportDialog(QDialog):
         form.addRow(self.tr("File"), row)
         form.addRow(self.tr("Format"), self.formats)
         form.addRow(self.tr("Depth"), self.depths)
-        form.addRow(self.tr("Quality"), quality)
+        self.quality_label = QLabel(self.tr("Quality"))
+        form.addRow(self.quality_label, quality)
         self.note = QLabel()
         self.note.setObjectName("faint")
         self.note.setWordWrap(True)
@@ -132,7 +133,7 @@ class ExportDialog(QDialog):
             self.depths.addItem(DEPTH_WORDS[d], d.value)
         best = best_depth(f, self.document.picture.depth)
         self.depths.setCurrentIndex(self.depths.findData(best.value))
-        for w in (self.quality, self.quality_box):
+        for w in (self.quality_label, self.quality, self.quality_box):
             w.setEnabled(f.lossy)
 
     def _tell(self) -> None:

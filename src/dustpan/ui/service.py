@@ -12,12 +12,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from dustpan.core.errors import Cancelled, DustpanError
+from dustpan.core.errors import Cancelled, DustpanError, os_reason
 from dustpan.core.files import ExportOptions
+from dustpan.core.paths import demo_folder
 from dustpan.core.region import Region
 from dustpan.core.render import RUN, Cache, Cancel, Place, run_groups, tile_region, tiles_of
 from dustpan.core.sweep import Sweep
 from dustpan.core.work import export, judge_sweep, noise_print
+from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.display import packed
 from dustpan.ui.document import Document
 
@@ -40,6 +42,7 @@ class Service(QObject):
 
     opened = pyqtSignal(object)
     open_failed = pyqtSignal(str)
+    demo_ready = pyqtSignal(object)
     measured = pyqtSignal(object, object)
     tile_ready = pyqtSignal(object, int, object, object)
     progressed = pyqtSignal(object, int, int, int)
@@ -70,6 +73,20 @@ class Service(QObject):
     def _open(self, path: Path) -> None:
         try:
             self.opened.emit(Document(path, self.cache))
+        except Exception as error:
+            self.open_failed.emit(plain(error))
+
+    def prepare_demo(self) -> None:
+        """Make the demo pictures unless they are there, then tell their paths."""
+        self._loading.submit(self._prepare_demo)
+
+    def _prepare_demo(self) -> None:
+        try:
+            folder = demo_folder()
+            ensure_demo_data(folder)
+            self.demo_ready.emit([folder / name for name in PICTURES])
+        except OSError as error:
+            self.open_failed.emit(f"The demo pictures could not be made: {os_reason(error)}.")
         except Exception as error:
             self.open_failed.emit(plain(error))
 

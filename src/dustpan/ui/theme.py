@@ -31,6 +31,9 @@ QComboBox QAbstractItemView {{ background: {SURFACE}; selection-background-color
 QSlider {{ border: 1px solid transparent; min-height: 16px; }}
 QSlider::groove:horizontal {{ height: 3px; background: {LINE}; border-radius: 1px; }}
 QSlider::sub-page:horizontal {{ background: {ACCENT}; border-radius: 1px; }}
+QSlider::sub-page:horizontal:disabled {{ background: {LINE}; }}
+QSlider::handle:horizontal:disabled {{ background: #707070; }}
+QLabel:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{ color: #808080; }}
 QSlider::handle:horizontal {{ width: 10px; margin: -5px 0; background: {TEXT}; border-radius: 5px; }}
 QCheckBox {{ border: 1px solid transparent; border-radius: 3px; }}
 QProgressBar {{ background: {RAISED}; border: none; height: 6px; border-radius: 3px; }}

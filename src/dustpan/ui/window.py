@@ -287,6 +287,7 @@ class Window(QMainWindow):
         s = self.service
         s.opened.connect(self._opened)
         s.open_failed.connect(self._open_failed)
+        s.demo_ready.connect(self._demo_ready)
         s.measured.connect(self._measured)
         s.tile_ready.connect(self._tile_ready)
         s.progressed.connect(self._progressed)
@@ -323,17 +324,13 @@ class Window(QMainWindow):
         self.open_files([Path(f) for f in files])
 
     def open_demo(self) -> None:
-        from dustpan.core.paths import demo_folder
-        from dustpan.demo import PICTURES, ensure_demo_data
+        self._opening += 1
+        self.state_text.setText(self.tr("Making the demo pictures, once; half a minute …"))
+        self.service.prepare_demo()
 
-        folder = demo_folder()
-        if not all((folder / n).is_file() for n in PICTURES):
-            QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
-            try:
-                ensure_demo_data(folder)
-            finally:
-                QApplication.restoreOverrideCursor()
-        self.open_files([folder / n for n in PICTURES])
+    def _demo_ready(self, paths: list[Path]) -> None:
+        self._opening -= 1
+        self.open_files(paths)
 
     def open_files(self, paths: list[Path]) -> None:
         """Open pictures in the background; one that is open already is shown."""
