@@ -144,6 +144,16 @@ def noise_left(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePr
     return float(100 * np.sqrt(b / a)) if a > 1e-12 else None
 
 
+def local_noise_left(before: NDArray, after: NDArray) -> float | None:
+    """Noise left in percent within one flat patch (h, w, C); None where it is smaller than `FLAT` or without noise."""
+    h, w = before.shape[:2]
+    if min(h, w) < FLAT:
+        return None
+    flat = np.ones(((h - FLAT) // 16 + 1, (w - FLAT) // 16 + 1), bool)
+    a, b = _flat_power(before, flat), _flat_power(after, flat)
+    return float(100 * np.sqrt(b / a)) if a > (0.25 / 255) ** 2 else None
+
+
 def _flat_power(pixels: NDArray, flat: NDArray[np.bool_]) -> float:
     """Power around each patch's own plane of best fit, averaged over the calmer patches."""
     grid = (np.arange(FLAT) - (FLAT - 1) / 2) / np.sqrt((FLAT**3 - FLAT) / 12)
