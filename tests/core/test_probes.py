@@ -125,7 +125,12 @@ def test_a_probe_shows_a_patch_inside_the_picture(y: int, x: int) -> None:
 def test_probes_survive_their_json_and_nonsense_is_dropped() -> None:
     for role in Role:
         assert probe_from_json(Probe(role, 3, 4).as_json()) == Probe(role, 3, 4)
-    for raw in ({}, {"role": "moon", "y": 1, "x": 1}, {"role": "own", "y": -1, "x": 2}, {"role": "own", "y": "a", "x": 2}):
+    for raw in (
+        {},
+        {"role": "moon", "y": 1, "x": 1},
+        {"role": "own", "y": -1, "x": 2},
+        {"role": "own", "y": "a", "x": 2},
+    ):
         assert probe_from_json(raw) is None
 
 

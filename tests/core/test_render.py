@@ -186,3 +186,32 @@ def test_blends_are_applied_outside_the_step(picture: Picture, renderer: Rendere
     plain = renderer.render(Sweep((step,)))
     laid = renderer.render(Sweep((Step(step.kind, step.params, opacity=0.7, blend=blend),)))
     assert np.array_equal(laid, lay_over(picture.pixels, plain, blend, 0.7))
+
+
+def test_a_draft_is_near_the_exact_result_and_leaves_it_alone(picture: Picture) -> None:
+    with Renderer(picture) as r:
+        exact = r.render(BOTH)
+        draft = r.render(BOTH.drafted())
+        assert 0 < np.sqrt(np.mean((draft - exact) ** 2)) < 4 / 255
+        assert np.array_equal(r.render(BOTH), exact)
+
+
+def test_no_draft_is_needed_where_only_mix_changes(picture: Picture) -> None:
+    places = tiles_of(Region(0, 0, *picture.size), picture.size)
+    with Renderer(picture) as r:
+        sweep = Sweep((make_step("noise"),))
+        assert not r.quick(sweep, places)
+        r.render(sweep)
+        assert r.quick(sweep, places)
+        assert r.quick(Sweep((make_step("noise", {"luminance": 0.5}),)), places)
+        assert not r.quick(Sweep((make_step("noise", {"luminance": 1.5}),)), places)
+        assert r.quick(Sweep((make_step("edge-sharpen"),)), places)
+
+
+def test_a_draft_takes_stale_facts_instead_of_measuring(picture: Picture, monkeypatch: pytest.MonkeyPatch) -> None:
+    from dustpan.core import render
+
+    with Renderer(picture) as r:
+        r.render(BOTH)
+        monkeypatch.setattr(render, "measure", lambda pixels: pytest.fail("measured for a draft"))
+        r.render(Sweep((make_step("noise", {"luminance": 2}), make_step("edge-sharpen"))).drafted())

@@ -33,6 +33,7 @@ LARGEST_RUN = 1024 * 1024  # px of a run in an export: the larger, the less is c
 SMALL = 600_000  # px: up to here one run a thread is quickest
 SAMPLE_TILES = 12  # a print of a step's result is measured on this many tiles
 OUTPUT = "output"
+DRAFT = "/draft"  # ends the id of a step kind that is another's draft
 
 Place = tuple[int, int]
 Progress = Callable[[int, int], None]
@@ -105,6 +106,10 @@ class _Layer:
     before: tuple
     after: tuple
 
+    @property
+    def drafty(self) -> bool:
+        return self.step.kind.id.endswith(DRAFT)
+
     def stage_key(self, stage: Stage) -> tuple:
         return (
             self.before,
@@ -143,6 +148,7 @@ class Renderer:
         self.picture = picture
         self.size = picture.size
         self.cache = cache or Cache()
+        self._stale: dict[tuple[Fact, str], Any] = {}  # the last facts about what a step left; good enough for drafts
         self.threads = threads or os.cpu_count() or 2
         self._pool = ThreadPoolExecutor(self.threads, thread_name_prefix="tile")
 
@@ -211,6 +217,12 @@ class Renderer:
         self._ensure(layers, wanted, cancel)
         return {place: self._tile(layers, place, cancel) for place in wanted}
 
+    def quick(self, sweep: Sweep, places: Iterable[Place]) -> bool:
+        """Whether all that is slow is cached for these tiles, so that no draft is needed."""
+        slow = [layer for layer in self._layers(sweep) if layer.step.kind.draft]
+        keys = [layer.stage_key(layer.step.kind.stages[0]) for layer in slow]
+        return all(self.cache.get((key, place)) is not None for key in keys for place in places)
+
     def fact(self, fact: Fact, sweep: Sweep, index: int | None = None, cancel: Cancel | None = None) -> Any:
         """A fact about the input of the acting step number ``index``; about the sweep's result when left out."""
         layers = self._layers(sweep)
@@ -233,9 +245,15 @@ class Renderer:
     def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel) -> Any:
         key = (fact, before[-1].after if before else (self.picture.key,))
         found = self.cache.fact(key)
+        if found is None and any(layer.drafty for layer in before):
+            found = self._stale.get((fact, before[-1].step.kind.id.removesuffix(DRAFT)))
+            if found is not None:
+                return found
         if found is None:
             found = measure(self._sample(before, cancel))
             self.cache.keep_fact(key, found)
+        if before:
+            self._stale[fact, before[-1].step.kind.id.removesuffix(DRAFT)] = found
         return found
 
     def _sample(self, layers: list[_Layer], cancel: Cancel) -> NDArray[np.float32]:

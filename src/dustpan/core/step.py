@@ -137,6 +137,7 @@ class StepKind:
     summary : what stands on its chip.
     version, migrate : of the parameters; ``migrate`` turns those of an older version into today's.
     takes : the kinds of picture that it works on.
+    draft : the same step done quickly, for a first look; never registered.
     """
 
     id: str
@@ -151,6 +152,7 @@ class StepKind:
     version: int = 1
     migrate: Callable[[dict, int], dict] = lambda values, version: values
     takes: frozenset[Kind] = field(default_factory=lambda: frozenset({Kind.MONO, Kind.RGB}))
+    draft: StepKind | None = None
 
     def controls(self) -> list[Control]:
         """Its parameters, described."""

@@ -92,6 +92,7 @@ def clean_region(
     luminance: float = 1.0,
     colour: float = 1.0,
     check: Check = lambda: None,
+    rounds: tuple[Round, ...] = ROUNDS,
 ) -> NDArray[np.float32]:
     """Clean ``want`` of a picture.
 
@@ -103,6 +104,7 @@ def clean_region(
     noise : the print of the picture.
     luminance, colour : at least 1; how much stronger than measured the noise is taken to be.
     check : called often; raises to cancel.
+    rounds : of patch estimates; none gives a draft, which needs only `GUIDE_REACH` around ``want``.
 
     Returns
     -------
@@ -114,15 +116,15 @@ def clean_region(
     tables, model = noise.stabiliser, _model(noise, luminance, colour)
     planes = tables.stabilise(pixels)
     rects = [want]
-    for r in reversed(ROUNDS):
+    for r in reversed(rounds):
         rects.append(rects[-1].grown(r.reach).within(size))
     guide_rect = rects.pop()
     guide = _guide(planes, have, guide_rect, size, noise, model)
-    for r in ROUNDS:
+    for r in rounds:
         rect = rects.pop()
         guide = _round(r, planes, have, guide, guide_rect, rect, size, noise, model, check)
         guide_rect = rect
-    cleaned = tables.restore(guide)
+    cleaned = tables.restore(np.ascontiguousarray(guide))
     if noise.trust < 1:
         cleaned = source + np.float32(noise.trust) * (cleaned - np.clip(source, 0, 1))
     else:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.reduce import REACH, STRUCTURE_REACH, clean_region, removed_structure
+from dustpan.core.noise.reduce import GUIDE_REACH, REACH, STRUCTURE_REACH, clean_region, removed_structure
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
 
 TONES = (0.12, 0.40, 0.75)  # cleaned luma at which shadows, middle and highlights are taken in full
@@ -113,6 +116,13 @@ def _analyse(context: Context) -> NDArray[np.float32]:
     return clean_region(pixels, have, context.region, context.size, noise, luminance, colour, context.check)
 
 
+def _analyse_quickly(context: Context) -> NDArray[np.float32]:
+    noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
+    pixels, have = context.get(INPUT, GUIDE_REACH)
+    strengths = _model_strengths(context.params)
+    return clean_region(pixels, have, context.region, context.size, noise, *strengths, context.check, rounds=())
+
+
 def _structure(context: Context) -> NDArray[np.float32]:
     noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
     pixels, have = context.get(INPUT, STRUCTURE_REACH)
@@ -166,26 +176,23 @@ def _summary(p: NoiseParams) -> str:
     return f"{p.luminance:.2g}× lum · {p.colour:.2g}× col"
 
 
-NOISE = register(
-    StepKind(
-        id="noise",
-        name="Noise",
-        place=90,
-        help="Takes out luminance and colour noise, as strong as it was measured at every brightness.",
-        params=NoiseParams,
-        stages=(
-            Stage("analyse", _analyse, key=_model_strengths, reach=REACH),
-            Stage(
-                "structure",
-                _structure,
-                key=_model_strengths,
-                reach=STRUCTURE_REACH,
-                needed=lambda p: p.give_back > 0,
-            ),
-            Stage("mix", _mix),
-        ),
-        facts=lambda p: frozenset({Fact.NOISE_PRINT}),
-        idle=lambda p: p.luminance == 0 and p.colour == 0,
-        summary=_summary,
+def _stages(analyse: Callable[[Context], NDArray[np.float32]], reach: int) -> tuple[Stage, ...]:
+    return (
+        Stage("analyse", analyse, key=_model_strengths, reach=reach),
+        Stage("structure", _structure, key=_model_strengths, reach=STRUCTURE_REACH, needed=lambda p: p.give_back > 0),
+        Stage("mix", _mix),
     )
+
+
+_KIND = StepKind(
+    id="noise",
+    name="Noise",
+    place=90,
+    help="Takes out luminance and colour noise, as strong as it was measured at every brightness.",
+    params=NoiseParams,
+    stages=_stages(_analyse, REACH),
+    facts=lambda p: frozenset({Fact.NOISE_PRINT}),
+    idle=lambda p: p.luminance == 0 and p.colour == 0,
+    summary=_summary,
 )
+NOISE = register(replace(_KIND, draft=replace(_KIND, id="noise/draft", stages=_stages(_analyse_quickly, GUIDE_REACH))))
