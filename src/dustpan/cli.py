@@ -54,9 +54,20 @@ def start(
 
 
 @app.command("open")
-def open_(files: Annotated[list[Path], typer.Argument(help="Pictures to open.")]) -> None:
-    """Open pictures in the window."""
-    _window(files)
+def open_(
+    files: Annotated[list[Path], typer.Argument(help="Pictures to open.")],
+    hand_back: Annotated[
+        Path | None, typer.Option("--return", help="Where the result is handed back to; exit code 3 if it was not.")
+    ] = None,
+) -> None:
+    """Open pictures in the window; with --return, for another program that waits for the result."""
+    if hand_back is not None:
+        from dustpan.core.files import format_of
+
+        if len(files) != 1:
+            raise WrongUse("--return takes one picture.")
+        format_of(hand_back)
+    _window(files, hand_back=hand_back)
 
 
 @app.command()
@@ -74,10 +85,10 @@ def demo(
     _window([folder / name for name in PICTURES], shot)
 
 
-def _window(files: list[Path], shot: Path | None = None) -> None:
+def _window(files: list[Path], shot: Path | None = None, hand_back: Path | None = None) -> None:
     from dustpan.ui.app import run  # the only door from here to the interface
 
-    raise typer.Exit(run(files, shot))
+    raise typer.Exit(run(files, shot, hand_back))
 
 
 @app.command()

@@ -52,3 +52,15 @@ def luma(pixels: NDArray) -> NDArray:
 def opponent_matrix(channels: int) -> NDArray[np.float64]:
     """The orthonormal opponent transform for 3 channels, or the 1 x 1 identity for mono."""
     return OPPONENT if channels == 3 else np.eye(1)
+
+
+_XYZ = np.array(
+    [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
+)
+
+
+def lab(pixels: ArrayLike) -> NDArray[np.floating]:
+    """CIE 1976 L*a*b* (D65) of encoded sRGB values (..., 3)."""
+    xyz = decode(pixels) @ _XYZ.T / _XYZ.sum(1)
+    f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz / (3 * (6 / 29) ** 2) + 4 / 29)
+    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)

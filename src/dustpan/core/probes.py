@@ -115,7 +115,7 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
     return tuple(found)
 
 
-TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.35, 0.65), Role.BRIGHT_FLAT: (0.7, 1.0)}
+TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.35, 0.65), Role.BRIGHT_FLAT: (0.6, 1.0)}
 
 
 class _Maps:

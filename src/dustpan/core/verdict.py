@@ -53,6 +53,22 @@ class Verdict:
     edge_width_before: float | None
     edge_width_after: float | None
 
+    def worsens(self, without: Verdict) -> str:
+        """What is worse here than in the verdict of the same sweep without a step; empty when nothing is.
+
+        Some texture is the price of less noise, and some noise that of steeper edges; only more than that counts.
+        """
+        halo, noise, texture = (
+            (getattr(without, n), getattr(self, n)) for n in ("halo_height", "noise_left", "texture_kept")
+        )
+        if None not in halo and halo[1] - halo[0] > 5:
+            return f"halos {halo[0]:.0f} → {halo[1]:.0f} %"
+        if None not in noise and noise[1] > 1.25 * noise[0] + 10:
+            return f"noise {noise[0]:.0f} → {noise[1]:.0f} %"
+        if None not in texture and texture[0] - texture[1] > 30:
+            return f"texture {texture[0]:.0f} → {texture[1]:.0f} %"
+        return ""
+
     def as_json(self) -> dict[str, float | None]:
         return {k: None if v is None else round(float(v), 3) for k, v in asdict(self).items()}
 
@@ -310,11 +326,12 @@ def edge_width(plane: NDArray, edges: list[Edge]) -> float | None:
     """Median 10 to 90 % rise of these edges, in px."""
     if len(edges) < 5:
         return None
-    widths = [w for w in (_rise(edge_profile(plane, e)) for e in edges) if w is not None]
+    widths = [w for w in (rise(edge_profile(plane, e)) for e in edges) if w is not None]
     return float(np.median(widths)) if len(widths) >= 5 else None
 
 
-def _rise(profile: NDArray) -> float | None:
+def rise(profile: NDArray) -> float | None:
+    """10 to 90 % rise in px of a profile of `edge_profile`; None when it hardly rises."""
     low = float(np.median(profile[: 2 * REACH - 6]))
     high = float(np.median(profile[2 * REACH + 7 :]))
     if high - low < 0.02:

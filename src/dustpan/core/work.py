@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import fields
+from itertools import zip_longest
 from pathlib import Path
 
 import numpy as np
@@ -19,6 +20,7 @@ from dustpan.core.render import TILE, Cancel, Progress, Renderer
 from dustpan.core.step import Fact
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.core.verdict import Verdict, judge
+from dustpan.core.worst import FigureName, Places, worst_places
 
 WHOLE_UP_TO = 3_000_000  # px: larger pictures are judged on windows
 WINDOW_TILES = 3
@@ -90,6 +92,18 @@ def judge_sweep(renderer: Renderer, sweep: Sweep, cancel: Cancel | None = None) 
         after, calm = (renderer.render(s, region, cancel) for s in (sweep, cleaned))
         found.append(judge(before, after, calm, noise, cancel.check))
     return combined(found)
+
+
+def worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel | None = None) -> Places:
+    """The worst places (y, x) of a sweep's result for a figure, on the windows that the verdict is measured on."""
+    cancel = cancel or Cancel()
+    noise = noise_print(renderer, cancel)
+    found = []
+    for region in windows(renderer.size):
+        before = renderer.picture.pixels[region.slices()]
+        after, calm = (renderer.render(s, region, cancel) for s in (sweep, Sweep((make_step("noise"),))))
+        found.append([(y + region.y0, x + region.x0) for y, x in worst_places(figure, before, after, calm, noise)])
+    return [place for rank in zip_longest(*found) for place in rank if place]
 
 
 def judge_files(before: Picture, after: Picture, threads: int | None = None) -> Verdict:

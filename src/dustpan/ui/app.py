@@ -10,8 +10,12 @@ from pathlib import Path
 from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.errors import os_reason
+from dustpan.ui import safety
+from dustpan.ui.preferences import load_preferences
 from dustpan.ui.theme import apply_theme
 from dustpan.ui.window import Window, when_ready
+
+NOT_RETURNED = 3
 
 
 def make_app() -> QApplication:
@@ -24,15 +28,26 @@ def make_app() -> QApplication:
         app = QApplication([*sys.argv[:1]])
         app.setApplicationName("Dustpan")
         app.setDesktopFileName("dustpan")
-        apply_theme(app)
+        apply_theme(app, load_preferences().theme)
     return app
 
 
-def run(files: list[Path], shot: Path | None = None) -> int:
-    """Open the window with these pictures; with ``shot``, write what it shows and end. Gives the exit code."""
+def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = None) -> int:
+    """Open the window with these pictures and run until it is closed.
+
+    Parameters
+    ----------
+    files : to open. shot : write what the window shows to this PNG, then end.
+    hand_back : where another program expects the result.
+
+    Returns
+    -------
+    The exit code: 0, 1 when the shot could not be written, 3 when nothing was handed back.
+    """
     logging.basicConfig(level=logging.WARNING)
+    safety.start_log()
     app = make_app()
-    window = Window()
+    window = Window(hand_back)
     window.show()
     window.open_files([Path(f).absolute() for f in files])
     code = 0
@@ -53,5 +68,9 @@ def run(files: list[Path], shot: Path | None = None) -> int:
 
     if shot is not None:
         when_ready(window, take)
+    else:
+        window.offer_left_work()
     result = app.exec()
+    if hand_back is not None and not window.handed_back:
+        return NOT_RETURNED
     return code or result

@@ -1,26 +1,41 @@
-"""The canvas: draws the picture, before and after, at any zoom; pans, zooms, moves the divider."""
+"""The canvas: draws one or two sides of a picture at any zoom; pans, zooms, moves the divider, points at places."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 from enum import StrEnum
 
-from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from dustpan.core.probes import Probe
 from dustpan.core.region import Region
 from dustpan.ui.display import Display
-from dustpan.ui.theme import ACCENT, GROUND, TEXT
+from dustpan.ui.theme import colours
 
 LARGEST, SMALLEST = 8.0, 0.02
 STEPS = (0.05, 0.1, 0.167, 0.25, 0.333, 0.5, 0.667, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0)
-GRIP = 7  # px around the divider that take hold of it
+GRIP = 7  # px around the divider, or a probe's frame, that take hold of it
+OVERVIEW = 150  # px: longer side of the overview
+OVERVIEW_MS = 900  # how long the overview stays after panning
 
 
 class View(StrEnum):
     SINGLE = "single"
     DIVIDER = "divider"
+    PAIR = "pair"
+
+
+@dataclass(frozen=True)
+class Pane:
+    """A part of the canvas (device px) with the rectangle that its geometry is centred in, and what it shows."""
+
+    clip: QRect
+    frame: QRect
+    other: bool
 
 
 class Canvas(QWidget):
@@ -28,6 +43,10 @@ class Canvas(QWidget):
 
     zoomed = pyqtSignal(float)
     view_moved = pyqtSignal()
+    pointed = pyqtSignal(int, int)  # y, x of the picture pixel under the pointer; -1, -1 outside
+    probe_moved = pyqtSignal(int, int, int)
+    line_drawn = pyqtSignal(QPointF, QPointF)
+    wheel_wanted = pyqtSignal(int)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -46,23 +65,36 @@ class Canvas(QWidget):
         self.divider = 0.5
         self.holding = False
         self.badge = ""
+        self.other_name = self.tr("Original")
+        self.probes: Sequence[Probe] = ()
+        self.show_probes = True
+        self.line: tuple[QPointF, QPointF] | None = None  # a profile line in picture places
+        self.wheel_steps_look = False
         self._drag: QPointF | None = None
         self._moving_divider = False
+        self._moving_probe = -1
+        self._drawing_from: QPointF | None = None
         self._idle_smooth = True
+        self._overview = QTimer(self)
+        self._overview.setSingleShot(True)
+        self._overview.timeout.connect(self.update)
 
     # -------------------------------------------------------------- what is shown
 
     def show_displays(self, before: Display | None, after: Display | None, size: tuple[int, int]) -> None:
         """Show another picture, fitted."""
-        self.before, self.after, self.size_px = before, after, size
+        self.before, self.after, self.size_px, self.line = before, after, size, None
         self.fit()
 
     def set_view(self, view: View) -> None:
         self.view = view
-        self.update()
+        if self.fitting:
+            self.fit()
+        else:
+            self._changed()
 
     def hold(self, on: bool) -> None:
-        """Show the original while on."""
+        """Show the other side while on."""
         if self.holding != on:
             self.holding = on
             self.update()
@@ -72,15 +104,28 @@ class Canvas(QWidget):
             self.badge = text
             self.update()
 
-    # -------------------------------------------------------------- zoom
+    def panes(self) -> list[Pane]:
+        """From left to right; in the divider view both have the geometry of the whole canvas."""
+        w, h = self._device()
+        whole = QRect(0, 0, w, h)
+        if self.view is View.PAIR:
+            half = w // 2
+            left, right = QRect(0, 0, half - 1, h), QRect(half + 1, 0, w - half - 1, h)
+            return [Pane(left, left, True), Pane(right, right, self.holding)]
+        if self.view is View.DIVIDER and not self.holding:
+            cut = round(self.divider * w)
+            return [Pane(QRect(0, 0, cut, h), whole, True), Pane(QRect(cut, 0, w - cut, h), whole, False)]
+        return [Pane(whole, whole, self.holding)]
+
+    # -------------------------------------------------------------- geometry
 
     def _device(self) -> tuple[int, int]:
         r = self.devicePixelRatioF()
         return max(1, round(self.width() * r)), max(1, round(self.height() * r))
 
     def fit_zoom(self) -> float:
-        w, h = self._device()
-        return min(w / self.size_px[1], h / self.size_px[0], LARGEST)
+        frame = self.panes()[-1].frame
+        return min(frame.width() / self.size_px[1], frame.height() / self.size_px[0], LARGEST)
 
     def fit(self) -> None:
         self.fitting = True
@@ -89,13 +134,14 @@ class Canvas(QWidget):
         self._changed()
 
     def set_zoom(self, zoom: float, around: QPointF | None = None) -> None:
-        """Zoom about a place on the canvas (logical px), its middle when left out."""
+        """Zoom about a place on the canvas (logical px), the picture's middle on it when left out."""
         zoom = min(max(zoom, min(SMALLEST, self.fit_zoom())), LARGEST)
-        at = around or QPointF(self.width() / 2, self.height() / 2)
-        kept = self.to_picture(at)
-        self.zoom, self.fitting = zoom, False
-        moved = self.to_picture(at)
-        self.centre += kept - moved
+        if around is None:
+            self.zoom, self.fitting = zoom, False
+        else:
+            kept = self.to_picture(around)
+            self.zoom, self.fitting = zoom, False
+            self.centre += kept - self.to_picture(around)
         self._changed()
 
     def step_zoom(self, way: int, around: QPointF | None = None) -> None:
@@ -104,6 +150,18 @@ class Canvas(QWidget):
         else:
             self.set_zoom(next((z for z in reversed(STEPS) if z < self.zoom * 0.99), STEPS[0]), around)
 
+    def go_to(self, y: float, x: float, zoom: float | None = None) -> None:
+        """Bring a place of the picture to the middle; when fitted, at 100 %."""
+        self.zoom = zoom or (1.0 if self.fitting else self.zoom)
+        self.fitting = False
+        self.centre = QPointF(x, y)
+        self._panned()
+
+    def _panned(self) -> None:
+        if not self.fitting and self.zoom > 1.5 * self.fit_zoom():
+            self._overview.start(OVERVIEW_MS)
+        self._changed()
+
     def _changed(self) -> None:
         self._keep_inside()
         self.zoomed.emit(self.zoom)
@@ -111,62 +169,75 @@ class Canvas(QWidget):
         self.update()
 
     def _keep_inside(self) -> None:
-        w, h = self._device()
+        frame = self.panes()[-1].frame
         x, y = self.centre.x(), self.centre.y()
-        half_w, half_h = w / self.zoom / 2, h / self.zoom / 2
+        half_w, half_h = frame.width() / self.zoom / 2, frame.height() / self.zoom / 2
         pw, ph = self.size_px[1], self.size_px[0]
         x = pw / 2 if 2 * half_w >= pw else min(max(x, half_w), pw - half_w)
         y = ph / 2 if 2 * half_h >= ph else min(max(y, half_h), ph - half_h)
         self.centre = QPointF(x, y)
 
-    def origin(self) -> tuple[int, int]:
+    def origin(self, pane: Pane | None = None) -> tuple[int, int]:
         """Device place of the picture's top left corner; whole, so that 100 % is pixel for pixel."""
-        w, h = self._device()
-        return round(w / 2 - self.centre.x() * self.zoom), round(h / 2 - self.centre.y() * self.zoom)
+        frame = (pane or self.panes()[-1]).frame
+        x = frame.left() + round(frame.width() / 2 - self.centre.x() * self.zoom)
+        return x, frame.top() + round(frame.height() / 2 - self.centre.y() * self.zoom)
+
+    def _pane_at(self, at: QPointF) -> Pane:
+        x = at.x() * self.devicePixelRatioF()
+        return next((p for p in self.panes() if x <= p.clip.right() + 1), self.panes()[-1])
 
     def to_picture(self, at: QPointF) -> QPointF:
         """Canvas place (logical px) to picture place."""
         r = self.devicePixelRatioF()
-        x, y = self.origin()
+        x, y = self.origin(self._pane_at(at))
         return QPointF((at.x() * r - x) / self.zoom, (at.y() * r - y) / self.zoom)
 
     def visible_region(self) -> Region:
-        a, b = self.to_picture(QPointF(0, 0)), self.to_picture(QPointF(self.width(), self.height()))
-        region = Region(math.floor(a.y()), math.floor(a.x()), math.ceil(b.y()), math.ceil(b.x()))
+        """What of the picture can be seen, in whole px."""
+        pane = self.panes()[-1]
+        x, y = self.origin(pane)
+        f = pane.frame
+        a, b = (f.left() - x) / self.zoom, (f.top() - y) / self.zoom
+        region = Region(
+            math.floor(b), math.floor(a), math.ceil(b + f.height() / self.zoom), math.ceil(a + f.width() / self.zoom)
+        )
         return region.within(self.size_px)
 
     # -------------------------------------------------------------- painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(GROUND))
+        c = colours()
+        painter.fillRect(self.rect(), QColor(c.ground))
         if self.before is None or self.after is None:
             return
         r = self.devicePixelRatioF()
         painter.scale(1 / r, 1 / r)
-        w, h = self._device()
-        whole = QRect(0, 0, w, h)
-        if self.holding:
-            self._draw(painter, self.before, whole)
-        elif self.view is View.DIVIDER:
-            cut = round(self.divider * w)
-            self._draw(painter, self.before, QRect(0, 0, cut, h))
-            self._draw(painter, self.after, QRect(cut, 0, w - cut, h))
-            painter.setPen(QPen(QColor(ACCENT), max(1, round(1.5 * r))))
-            painter.drawLine(cut, 0, cut, h)
-        else:
-            self._draw(painter, self.after, whole)
+        panes = self.panes()
+        for pane in panes:
+            display = self.before if pane.other else self.after
+            self._draw(painter, display, pane)
+            if self.show_probes and not pane.other:
+                self._draw_probes(painter, pane)
+        if self.view is View.DIVIDER and len(panes) == 2:
+            painter.setPen(QPen(QColor(c.accent), max(1, round(1.5 * r))))
+            cut = panes[1].clip.left()
+            painter.drawLine(cut, 0, cut, panes[1].clip.height())
+        if self.line and self._drawing_from is None:
+            self._draw_line(painter, panes[-1])
+        if self._overview.isActive() or self._drag is not None:
+            self._draw_overview(painter, panes[-1])
         painter.resetTransform()
-        self._draw_labels(painter)
+        self._draw_labels(painter, panes)
 
-    def _draw(self, painter: QPainter, display: Display, clip: QRect) -> None:
-        ox, oy = self.origin()
+    def _draw(self, painter: QPainter, display: Display, pane: Pane) -> None:
+        ox, oy = self.origin(pane)
         pw, ph = self.size_px[1], self.size_px[0]
-        level = min(max(0, math.floor(-math.log2(self.zoom) + 1e-9)), len(display.images) - 1) if self.zoom < 1 else 0
-        image = display.images[level]
-        scale = self.zoom * 2**level  # device px per px of this level
+        level = max(0, math.floor(-math.log2(self.zoom) + 1e-9)) if self.zoom < 1 else 0
+        level = min(level, len(display.images) - 1)
+        image, scale, clip = display.images[level], self.zoom * 2**level, pane.clip  # scale: device px per level px
         painter.save()
-        painter.setClipRect(clip)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1 and self._idle_smooth)
         x0 = max(0, math.floor((clip.left() - ox) / scale) - 1)
         y0 = max(0, math.floor((clip.top() - oy) / scale) - 1)
@@ -175,23 +246,80 @@ class Canvas(QWidget):
         if x1 > x0 and y1 > y0:
             source = QRectF(x0, y0, x1 - x0, y1 - y0)
             target = QRectF(ox + x0 * scale, oy + y0 * scale, (x1 - x0) * scale, (y1 - y0) * scale)
-            painter.setClipRect(clip.intersected(QRect(ox, oy, math.ceil(pw * self.zoom), math.ceil(ph * self.zoom))))
+            inside = QRect(ox, oy, math.ceil(pw * self.zoom), math.ceil(ph * self.zoom))
+            painter.setClipRect(clip.intersected(inside))
             painter.drawImage(target, image, source)
         painter.restore()
 
-    def _draw_labels(self, painter: QPainter) -> None:
-        labels = [(self.badge, 8.0, False)] if self.badge else []
-        if self.holding:
-            labels = [(self.tr("Original"), 8.0, False)]
-        elif self.view is View.DIVIDER:
-            cut = self.divider * self.width()
-            labels += [(self.tr("Original"), cut - 8, True), (self.tr("Result"), cut + 8, False)]
-        for text, x, right in labels:
-            at = 36 if text != self.badge and self.badge and not self.holding else 8
-            box = painter.fontMetrics().boundingRect(text).adjusted(-6, -3, 6, 3)
-            box.moveTo(round(x - box.width() if right else x), at)
-            painter.fillRect(box, QColor(30, 30, 30, 210))
-            painter.setPen(QColor(TEXT))
+    def _probe_frame(self, probe: Probe, pane: Pane) -> QRectF:
+        """Where a probe's patch lies on the canvas, in device px."""
+        region, (ox, oy) = probe.region(self.size_px), self.origin(pane)
+        return QRectF(
+            ox + region.x0 * self.zoom, oy + region.y0 * self.zoom, region.width * self.zoom, region.height * self.zoom
+        )
+
+    def _draw_probes(self, painter: QPainter, pane: Pane) -> None:
+        r = self.devicePixelRatioF()
+        painter.setClipRect(pane.clip)
+        for n, probe in enumerate(self.probes):
+            frame = self._probe_frame(probe, pane)
+            for colour, width in (("#000000", 3.0), (colours().accent, 1.2)):
+                painter.setPen(QPen(QColor(colour), width * r))
+                reach = min(9 * r, frame.width() / 3)
+                for sx, x in ((1, frame.left()), (-1, frame.right())):
+                    for sy, y in ((1, frame.top()), (-1, frame.bottom())):
+                        painter.drawLine(QPointF(x, y), QPointF(x + sx * reach, y))
+                        painter.drawLine(QPointF(x, y), QPointF(x, y + sy * reach))
+            if frame.width() > 20:
+                painter.setPen(QColor(colours().accent))
+                painter.drawText(QPointF(frame.left() + 4 * r, frame.top() + 14 * r), str(n + 1))
+        painter.setClipping(False)
+
+    def _draw_line(self, painter: QPainter, pane: Pane) -> None:
+        assert self.line
+        ox, oy = self.origin(pane)
+        a, b = (QPointF(ox + p.x() * self.zoom, oy + p.y() * self.zoom) for p in self.line)
+        for colour, width in (("#000000", 3.0), (colours().accent, 1.4)):
+            painter.setPen(QPen(QColor(colour), width))
+            painter.drawLine(a, b)
+
+    def _draw_overview(self, painter: QPainter, pane: Pane) -> None:
+        """The whole picture in a corner with a frame around what is seen."""
+        if self.fitting or self.zoom <= 1.5 * self.fit_zoom() or self.after is None:
+            return
+        h, w = self.size_px
+        scale = OVERVIEW * self.devicePixelRatioF() / max(h, w)
+        box = QRectF(0, 0, w * scale, h * scale)
+        box.moveBottomRight(QPointF(pane.clip.right() - 10, pane.clip.bottom() - 10))
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(box, self.after.images[-1])
+        seen = self.visible_region()
+        painter.setPen(QPen(QColor("#000000"), 1))
+        painter.drawRect(box)
+        painter.setPen(QPen(QColor(colours().accent), 2))
+        painter.drawRect(
+            QRectF(box.left() + seen.x0 * scale, box.top() + seen.y0 * scale, seen.width * scale, seen.height * scale)
+        )
+
+    def _draw_labels(self, painter: QPainter, panes: list[Pane]) -> None:
+        r = self.devicePixelRatioF()
+        labels: list[tuple[str, float, bool, float]] = [(self.badge, 8.0, False, 8.0)] if self.badge else []
+        top = 36.0 if self.badge else 8.0
+        if self.view is View.PAIR or len(panes) == 2:
+            left, right = panes[0].clip, panes[1].clip
+            at_cut = self.view is View.DIVIDER
+            edge = right.left() / r
+            labels.append((self.other_name, edge - 8 if at_cut else left.left() / r + 8, at_cut, top))
+            labels.append((self.other_name if panes[1].other else self.tr("Result"), edge + 8, False, top))
+        elif self.holding:
+            labels.append((self.other_name, 8.0, False, top))
+        for text, x, to_left, y in labels:
+            box = QRectF(painter.fontMetrics().boundingRect(text)).adjusted(-6, -3, 6, 3)
+            box.moveTopLeft(QPointF(x - box.width() if to_left else x, y))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(0, 0, 0, 170))
+            painter.drawRoundedRect(box, 3, 3)
+            painter.setPen(QColor("#ececec"))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     # -------------------------------------------------------------- mouse and keys
@@ -199,39 +327,82 @@ class Canvas(QWidget):
     def _near_divider(self, at: QPointF) -> bool:
         return self.view is View.DIVIDER and abs(at.x() - self.divider * self.width()) <= GRIP
 
+    def _probe_at(self, at: QPointF) -> int:
+        """The probe whose frame is taken hold of here; -1 for none."""
+        pane, r = self._pane_at(at), self.devicePixelRatioF()
+        if pane.other or not self.show_probes:
+            return -1
+        place = at * r
+        for n, probe in enumerate(self.probes):
+            frame, grip = self._probe_frame(probe, pane), GRIP * r
+            inner = frame.adjusted(grip, grip, -grip, -grip)
+            if frame.adjusted(-grip, -grip, grip, grip).contains(place) and not (
+                inner.isValid() and inner.contains(place)
+            ):
+                return n
+        return -1
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        at = event.position()
         if event.button() == Qt.MouseButton.LeftButton:
-            self._moving_divider = self._near_divider(event.position())
-            self._drag = event.position()
+            self._moving_divider = self._near_divider(at)
+            self._moving_probe = -1 if self._moving_divider else self._probe_at(at)
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                self._drawing_from = self.to_picture(at)
+            self._drag = at
             self._idle_smooth = self._moving_divider
         elif event.button() == Qt.MouseButton.MiddleButton:
             self.hold(True)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        at = event.position()
         if self._drag is None:
-            shape = Qt.CursorShape.SplitHCursor if self._near_divider(event.position()) else Qt.CursorShape.ArrowCursor
-            self.setCursor(shape)
-            return
-        if self._moving_divider:
-            self.divider = min(max(event.position().x() / max(1, self.width()), 0.0), 1.0)
+            self._hover(at)
+        elif self._moving_divider:
+            self.divider = min(max(at.x() / max(1, self.width()), 0.0), 1.0)
             self.update()
-            return
-        moved = (event.position() - self._drag) * self.devicePixelRatioF() / self.zoom
-        self._drag = event.position()
-        self.centre -= moved
-        self.fitting = False
-        self._keep_inside()
-        self.view_moved.emit()
-        self.update()
+        elif self._drawing_from is not None:
+            self.line = (self._drawing_from, self.to_picture(at))
+            self.update()
+        elif self._moving_probe >= 0:
+            place = self.to_picture(at)
+            y, x = round(place.y()), round(place.x())
+            self.probe_moved.emit(
+                self._moving_probe, min(max(y, 0), self.size_px[0] - 1), min(max(x, 0), self.size_px[1] - 1)
+            )
+        else:
+            moved = (at - self._drag) * self.devicePixelRatioF() / self.zoom
+            self._drag = at
+            self.centre -= moved
+            self.fitting = False
+            self._panned()
+
+    def _hover(self, at: QPointF) -> None:
+        shape = Qt.CursorShape.ArrowCursor
+        if self._near_divider(at):
+            shape = Qt.CursorShape.SplitHCursor
+        elif self._probe_at(at) >= 0:
+            shape = Qt.CursorShape.SizeAllCursor
+        self.setCursor(shape)
+        place = self.to_picture(at)
+        y, x = math.floor(place.y()), math.floor(place.x())
+        inside = 0 <= y < self.size_px[0] and 0 <= x < self.size_px[1] and self.after is not None
+        self.pointed.emit(y if inside else -1, x if inside else -1)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.pointed.emit(-1, -1)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.button() == Qt.MouseButton.MiddleButton:
             self.hold(False)
             return
+        if self._drawing_from is not None and self.line is not None:
+            self.line_drawn.emit(*self.line)
         self._drag, self._moving_divider, self._idle_smooth = None, False, True
+        self._moving_probe, self._drawing_from = -1, None
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -243,8 +414,14 @@ class Canvas(QWidget):
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
-        if event.angleDelta().y():
-            self.step_zoom(1 if event.angleDelta().y() > 0 else -1, event.position())
+        turned = event.angleDelta().y()
+        if not turned:
+            return
+        way = 1 if turned > 0 else -1
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier or self.wheel_steps_look:
+            self.wheel_wanted.emit(way)
+        else:
+            self.step_zoom(way, event.position())
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -256,7 +433,7 @@ class Canvas(QWidget):
             return
         self.centre += QPointF(*way) * (80 * self.devicePixelRatioF() / self.zoom)
         self.fitting = False
-        self._changed()
+        self._panned()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         if self.fitting:

@@ -32,6 +32,11 @@ from dustpan.ui.service import Service
 DEPTH_WORDS = {Depth.EIGHT: "8 bit", Depth.SIXTEEN: "16 bit", Depth.FLOAT: "32 bit float"}
 
 
+def proposed_name(path: Path) -> Path:
+    """Where a picture's result goes when nobody says: beside it, with a name of its own."""
+    return path.with_name(f"{path.stem}-clean{path.suffix}")
+
+
 class ExportDialog(QDialog):
     """Exports one document. Closing while it works cancels."""
 
@@ -40,7 +45,7 @@ class ExportDialog(QDialog):
         self.document, self.service, self.working = document, service, False
         self.setWindowTitle(self.tr("Export {0}").format(document.name))
         self.setMinimumWidth(480)
-        self.path = QLineEdit(str(self._proposal()))
+        self.path = QLineEdit(str(proposed_name(document.path)))
         self.path.setAccessibleName(self.tr("File name"))
         browse = QPushButton(self.tr("Browse …"))
         browse.clicked.connect(self._browse)
@@ -98,10 +103,6 @@ class ExportDialog(QDialog):
         service.export_cancelled.connect(self._cancelled)
         self.formats.setCurrentText(document.picture.source.format)
         self._format_chosen(self.formats.currentText())
-
-    def _proposal(self) -> Path:
-        path = self.document.path
-        return path.with_name(f"{path.stem}-clean{path.suffix}")
 
     def _browse(self) -> None:
         chosen, _ = QFileDialog.getSaveFileName(self, self.tr("Export to"), self.path.text())

@@ -8,23 +8,32 @@ from __future__ import annotations
 
 import logging
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.errors import Cancelled, DustpanError, os_reason
 from dustpan.core.files import ExportOptions
+from dustpan.core.inspect import Look, Mode, view
 from dustpan.core.paths import demo_folder
+from dustpan.core.probes import Figure, Probe, figures, place
 from dustpan.core.region import Region
 from dustpan.core.render import RUN, Cache, Cancel, Place, run_groups, tile_region, tiles_of
-from dustpan.core.sweep import Sweep
-from dustpan.core.work import export, judge_sweep, noise_print
+from dustpan.core.sweep import Step, Sweep, make_step
+from dustpan.core.work import export, judge_sweep, noise_print, worst
+from dustpan.core.worst import FigureName
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.display import packed
 from dustpan.ui.document import Document
 
 log = logging.getLogger("dustpan")
 AT_A_TIME = 2  # runs of tiles between two looks at what is visible
+THUMBNAIL = (140, 220)  # px of the picture, height and width
+PROBE_SHOWN = 128  # px of the picture that a probe can show when enlarged
+DRAFT_MOST = 3_000_000  # px: of larger views no draft is made
 
 
 def plain(error: Exception) -> str:
@@ -37,6 +46,25 @@ def plain(error: Exception) -> str:
     return f"Something went wrong inside Dustpan ({type(error).__name__}); your work is not lost."
 
 
+@dataclass(frozen=True)
+class Request:
+    """What the window wants to see: a sweep, the side that it is compared with, and how both are looked at."""
+
+    sweep: Sweep
+    other: Sweep = field(default_factory=Sweep)
+    look: Look = field(default_factory=Look)
+
+
+@dataclass(frozen=True)
+class ProbeView:
+    """A probe as it is shown: packed pixels of both sides (`PROBE_SHOWN` px), and its figures."""
+
+    probe: Probe
+    before: NDArray[np.uint32]
+    after: NDArray[np.uint32]
+    figures: tuple[Figure, ...]
+
+
 class Service(QObject):
     """Signals carry a document, a generation where it matters, and the result."""
 
@@ -44,19 +72,26 @@ class Service(QObject):
     open_failed = pyqtSignal(str)
     demo_ready = pyqtSignal(object)
     measured = pyqtSignal(object, object)
-    tile_ready = pyqtSignal(object, int, object, object)
+    probes_placed = pyqtSignal(object, object)
+    probe_ready = pyqtSignal(object, int, int, object)
+    tile_ready = pyqtSignal(object, int, bool, object, object)  # … whether of the other side, region, packed pixels
+    drafted = pyqtSignal(object, int)
     progressed = pyqtSignal(object, int, int, int)
     rendered = pyqtSignal(object, int)
     judged = pyqtSignal(object, int, object)
+    warned = pyqtSignal(object, int, object)
+    worst_found = pyqtSignal(object, int, str, object)
+    thumbnail_ready = pyqtSignal(object, int, int, object)
     failed = pyqtSignal(object, int, str)
     export_progressed = pyqtSignal(int, int)
     export_done = pyqtSignal(str)
     export_failed = pyqtSignal(str)
     export_cancelled = pyqtSignal()
 
-    def __init__(self) -> None:
+    def __init__(self, threads: int | None = None, memory: int | None = None) -> None:
         super().__init__()
-        self.cache = Cache()
+        self.cache = Cache(memory) if memory else Cache()
+        self.threads = threads
         self.generation = 0
         self.visible = Region(0, 0, 1, 1)
         self._render_cancel = Cancel()
@@ -64,6 +99,7 @@ class Service(QObject):
         self._loading = ThreadPoolExecutor(1, thread_name_prefix="open")
         self._rendering = ThreadPoolExecutor(1, thread_name_prefix="render")
         self._exporting = ThreadPoolExecutor(1, thread_name_prefix="export")
+        self._asking = ThreadPoolExecutor(1, thread_name_prefix="ask")
 
     # -------------------------------------------------------------- opening
 
@@ -72,7 +108,7 @@ class Service(QObject):
 
     def _open(self, path: Path) -> None:
         try:
-            self.opened.emit(Document(path, self.cache))
+            self.opened.emit(Document(path, self.cache, self.threads))
         except Exception as error:
             self.open_failed.emit(plain(error))
 
@@ -92,46 +128,149 @@ class Service(QObject):
 
     # -------------------------------------------------------------- rendering
 
-    def render(self, document: Document, sweep: Sweep) -> int:
-        """Render a sweep, visible tiles first; gives the generation whose signals belong to it."""
+    def render(self, document: Document, request: Request) -> int:
+        """Render what is wanted, visible tiles first; gives the generation whose signals belong to it."""
         self._render_cancel.set()
         self._render_cancel = Cancel()
         self.generation += 1
-        self._rendering.submit(self._render, document, sweep, self.generation, self._render_cancel)
+        self._rendering.submit(self._render, document, request, self.generation, self._render_cancel)
         return self.generation
 
     def cancel_rendering(self) -> None:
         self._render_cancel.set()
         self.generation += 1
 
-    def _render(self, document: Document, sweep: Sweep, generation: int, cancel: Cancel) -> None:
+    def _render(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
         try:
             cancel.check()
             if document.noise_print is None:
                 document.noise_print = noise_print(document.renderer, cancel)
                 self.measured.emit(document, document.noise_print)
-            self._render_tiles(document, sweep, generation, cancel)
+            if document.probes is None:
+                document.probes = place(document.picture.pixels, document.noise_print, cancel.check)
+                self.probes_placed.emit(document, document.probes)
+            self._draft(document, request, generation, cancel)
+            self._render_probes(document, request, generation, cancel)
+            self._render_tiles(document, request, generation, cancel)
             self.rendered.emit(document, generation)
-            self.judged.emit(document, generation, judge_sweep(document.renderer, sweep, cancel))
+            if document.verdict is None or document.judged != request.sweep:
+                document.verdict = judge_sweep(document.renderer, request.sweep, cancel)
+                document.judged = request.sweep
+            self.judged.emit(document, generation, document.verdict)
+            self.warned.emit(document, generation, self._warnings(document, request.sweep, cancel))
         except Cancelled:
             return
         except Exception as error:
             self.failed.emit(document, generation, plain(error))
 
-    def _render_tiles(self, document: Document, sweep: Sweep, generation: int, cancel: Cancel) -> None:
+    def _draft(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
+        """Show what is visible done quickly, where doing it exactly takes long."""
+        renderer, size = document.renderer, document.renderer.size
+        seen = tiles_of(self.visible, size)
+        if renderer.quick(request.sweep, seen) or self.visible.height * self.visible.width > DRAFT_MOST:
+            return
+        sweep = request.sweep.drafted()
+        for group in run_groups(seen, size, RUN):
+            for spot, tile in renderer.tiles(sweep, group, cancel).items():
+                region = tile_region(spot, size)
+                words = self._looked_at(document, request.look, region, tile, sweep, cancel)
+                self.tile_ready.emit(document, generation, False, region, words)
+        self.drafted.emit(document, generation)
+
+    def _looked_at(
+        self, document: Document, look: Look, region: Region, tile: NDArray, sweep: Sweep, cancel: Cancel
+    ) -> NDArray[np.uint32]:
+        """Packed pixels of a region whose result is ``tile``, seen through a look."""
+        picture = document.picture
+        area = region.grown(look.reach).within(picture.size)
+        after = tile if look.reach == 0 else document.renderer.render(sweep, area, cancel)
+        shown = view(look, picture.pixels[area.slices()], after)[region.slices(area)]
+        return packed(shown, picture.metadata.icc)
+
+    def _render_probes(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
+        renderer, noise = document.renderer, document.noise_print
+        assert noise is not None
+        calm = Sweep((make_step("noise"),))
+        for number, probe in enumerate(document.probes or ()):
+            cancel.check()
+            shown = probe.region(renderer.size, PROBE_SHOWN)
+            measured = probe.region(renderer.size)
+            sides = []
+            for sweep in (request.other, request.sweep):
+                pixels = renderer.render(sweep, shown, cancel)
+                sides.append(self._looked_at(document, request.look, shown, pixels, sweep, cancel))
+            before, after, cleaned = (renderer.render(s, measured, cancel) for s in (Sweep(), request.sweep, calm))
+            found = figures(probe, before, after, cleaned, noise)
+            self.probe_ready.emit(document, generation, number, ProbeView(probe, sides[0], sides[1], found))
+
+    def _render_tiles(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
         size = document.renderer.size
-        left = {tuple(g): g for g in run_groups(tiles_of(Region(0, 0, *size), size), size, RUN)}
-        total = done = sum(len(g) for g in left.values())
+        groups = {tuple(g): g for g in run_groups(tiles_of(Region(0, 0, *size), size), size, RUN)}
+        sides = [False]
+        if document.before_shows != (request.other, request.look):
+            sides.append(True)
+            document.before_shows = (Sweep(), Look(push=-1))  # until it is complete, it holds nothing in full
+        left = {(other, key): g for other in sides for key, g in groups.items()}
+        total = sum(len(g) for g in left.values())
         self.progressed.emit(document, generation, 0, total)
-        icc = document.picture.metadata.icc
         while left:
             cancel.check()
-            nearest = sorted(left, key=lambda g: _distance(g[0], self.visible))[:AT_A_TIME]
-            places = [p for g in nearest for p in left.pop(g)]
-            for place, tile in document.renderer.tiles(sweep, places, cancel).items():
-                self.tile_ready.emit(document, generation, tile_region(place, size), packed(tile, icc))
-            done = sum(len(g) for g in left.values())
-            self.progressed.emit(document, generation, total - done, total)
+            nearest = sorted(left, key=lambda k: (_distance(k[1][0], self.visible), k[0]))[:AT_A_TIME]
+            for other, key in nearest:
+                sweep = request.other if other else request.sweep
+                for spot, tile in document.renderer.tiles(sweep, left.pop((other, key)), cancel).items():
+                    region = tile_region(spot, size)
+                    words = self._looked_at(document, request.look, region, tile, sweep, cancel)
+                    self.tile_ready.emit(document, generation, other, region, words)
+            done = total - sum(len(g) for g in left.values())
+            self.progressed.emit(document, generation, done, total)
+        document.before_shows = (request.other, request.look)
+
+    def _warnings(self, document: Document, sweep: Sweep, cancel: Cancel) -> dict[int, str]:
+        """By step number, what a step makes worse; found by judging the sweep without it."""
+        assert document.verdict is not None
+        found = {}
+        for n, step in enumerate(sweep.steps):
+            if isinstance(step, Step) and step.acts:
+                without = judge_sweep(document.renderer, sweep.changed(n, on=False), cancel)
+                if words := document.verdict.worsens(without):
+                    found[n] = words
+        return found
+
+    # -------------------------------------------------------------- small wishes beside the rendering
+
+    def find_worst(self, document: Document, request: Request, figure: FigureName) -> None:
+        """Look for the worst places of a figure; `worst_found` tells them."""
+        self._asking.submit(self._find_worst, document, request, figure, self.generation, self._render_cancel)
+
+    def _find_worst(
+        self, document: Document, request: Request, figure: FigureName, generation: int, cancel: Cancel
+    ) -> None:
+        try:
+            places = worst(document.renderer, request.sweep, figure, cancel)
+            self.worst_found.emit(document, generation, figure.value, places)
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(document, generation, plain(error))
+
+    def ask_thumbnail(self, document: Document, sweep: Sweep, index: int) -> None:
+        """Show what one step removes in the middle of what is seen; `thumbnail_ready` carries packed pixels."""
+        self._asking.submit(self._thumbnail, document, sweep, index, self.generation, self._render_cancel)
+
+    def _thumbnail(self, document: Document, sweep: Sweep, index: int, generation: int, cancel: Cancel) -> None:
+        try:
+            v, (h, w) = self.visible, THUMBNAIL
+            y0, x0 = (v.y0 + v.y1 - h) // 2, (v.x0 + v.x1 - w) // 2
+            region = Region(max(y0, 0), max(x0, 0), y0 + h, x0 + w).within(document.picture.size)
+            sides = (Sweep(sweep.steps[:index]), Sweep(sweep.steps[: index + 1]))
+            before, after = (document.renderer.render(s, region, cancel) for s in sides)
+            words = packed(view(Look(Mode.REMOVED), before, after), None)
+            self.thumbnail_ready.emit(document, generation, index, words)
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(document, generation, plain(error))
 
     # -------------------------------------------------------------- exporting
 
@@ -145,13 +284,7 @@ class Service(QObject):
         self._export_cancel.set()
 
     def _export(
-        self,
-        document: Document,
-        sweep: Sweep,
-        path: Path,
-        options: ExportOptions,
-        replace: bool,
-        cancel: Cancel,
+        self, document: Document, sweep: Sweep, path: Path, options: ExportOptions, replace: bool, cancel: Cancel
     ) -> None:
         try:
             export(document.renderer, sweep, path, options, cancel, self.export_progressed.emit, replace)
@@ -167,7 +300,7 @@ class Service(QObject):
         """Cancel everything and wait for it."""
         self._render_cancel.set()
         self._export_cancel.set()
-        for pool in (self._loading, self._rendering, self._exporting):
+        for pool in (self._loading, self._rendering, self._exporting, self._asking):
             pool.shutdown(wait=True, cancel_futures=True)
 
 

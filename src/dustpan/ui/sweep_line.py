@@ -1,25 +1,38 @@
-"""The sweep line: the steps as chips, left to right in the order they are applied."""
+"""The sweep line: what was measured, then the steps as chips, left to right in the order they are applied."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QAction, QKeyEvent, QMouseEvent
+from collections.abc import Mapping
+from enum import StrEnum
+
+from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QAction, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.step import step_kinds
 from dustpan.core.sweep import AnyStep, Step, Sweep
 
-CHIP_WIDTH = 134
+CHIP_WIDTH = 128
+
+
+class Half(StrEnum):
+    """The halves of a step: its controls, and where it applies."""
+
+    WHAT = "what"
+    WHERE = "where"
 
 
 class Chip(QFrame):
-    """One step: on/off, its name, what it does in figures. Dragged or moved by Ctrl and an arrow key to reorder."""
+    """One step: on/off, its name, what it does in figures, and where. Dragged, or moved by Ctrl and an arrow key."""
 
-    chosen = pyqtSignal(int)
+    chosen = pyqtSignal(int, str)
     toggled = pyqtSignal(int, bool)
     remove_wanted = pyqtSignal(int)
+    duplicate_wanted = pyqtSignal(int)
     move_wanted = pyqtSignal(int, int)
     dropped = pyqtSignal(int, QPoint)
+    entered = pyqtSignal(int)
+    left = pyqtSignal()
 
     def __init__(self, index: int, step: AnyStep, parent: QWidget) -> None:
         super().__init__(parent)
@@ -30,48 +43,52 @@ class Chip(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.switch = QCheckBox(self)
         self.switch.setFixedWidth(20)
-        self.name = QLabel(self)
+        self.name, self.summary = QLabel(self), QLabel(self)
         self.name.setObjectName("heading")
-        self.summary = QLabel(self)
         self.summary.setObjectName("summary")
-        remove = QToolButton(self)
-        remove.setText("×")
-        remove.setToolTip(self.tr("Take this step out of the sweep (Delete)"))
-        remove.setAccessibleName(self.tr("Remove step"))
-        remove.setStyleSheet("border: none; background: transparent; padding: 0; min-height: 14px;")
-        remove.setFixedSize(16, 16)
-        remove.clicked.connect(lambda: self.remove_wanted.emit(self.index))
-        self.remove_button = remove
-        top = QHBoxLayout()
+        self.where = QToolButton(self)
+        self.where.setObjectName("bare")
+        self.where.setText(self.tr("all"))
+        self.where.setToolTip(self.tr("Where: the step applies everywhere. Click to see its where half."))
+        self.where.setAccessibleName(self.tr("Where this step applies: everywhere"))
+        self.where.clicked.connect(lambda: self.chosen.emit(self.index, Half.WHERE))
+        top, bottom = QHBoxLayout(), QHBoxLayout()
         top.setSpacing(3)
         top.addWidget(self.switch)
         top.addWidget(self.name, 1)
-        top.addWidget(remove)
+        bottom.setSpacing(2)
+        bottom.addWidget(self.summary, 1)
+        bottom.addWidget(self.where)
         box = QVBoxLayout(self)
-        box.setContentsMargins(6, 2, 2, 3)
+        box.setContentsMargins(6, 2, 4, 3)
         box.setSpacing(0)
         box.addLayout(top)
-        box.addWidget(self.summary)
+        box.addLayout(bottom)
         self._pressed: QPoint | None = None
         self.show_step(step)
         self.switch.toggled.connect(lambda on: self.toggled.emit(self.index, on))
 
-    def show_step(self, step: AnyStep) -> None:
+    def show_step(self, step: AnyStep, warning: str = "") -> None:
         self.switch.blockSignals(True)
         self.switch.setChecked(step.on)
         self.switch.blockSignals(False)
         self.name.setText(step.name)
         self.setAccessibleName(self.tr("Step {0}").format(step.name))
+        applies = isinstance(step, Step)
+        self.switch.setEnabled(applies)
+        self.where.setVisible(applies)
         if isinstance(step, Step):
-            self.switch.setEnabled(True)
             self.switch.setToolTip(self.tr("Apply this step, or leave it out for now"))
-            self.summary.setText(step.kind.summary(step.params) if step.acts or step.on else self.tr("off"))
-            self.setToolTip(f"{step.kind.help}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key."))
+            self.summary.setText(step.kind.summary(step.params) if step.on else self.tr("off"))
+            tip = f"{step.kind.help}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
+            self.setToolTip(f"{warning}\n{tip}" if warning else tip)
         else:
-            self.switch.setEnabled(False)
             self.summary.setText(self.tr("kept, not applied"))
             self.setToolTip(self.tr("Kept as it is in the file: {0}.").format(step.reason))
+        if warning and applies:
+            self.summary.setText(warning)
         self.setProperty("off", not step.acts)
+        self.setProperty("worse", bool(warning))
         self._polish()
 
     def set_chosen(self, on: bool) -> None:
@@ -85,11 +102,13 @@ class Chip(QFrame):
             style.unpolish(w)
             style.polish(w)
 
+    # -------------------------------------------------------------- mouse and keys
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.button() == Qt.MouseButton.LeftButton:
             self._pressed = event.position().toPoint()
-            self.chosen.emit(self.index)
+            self.chosen.emit(self.index, Half.WHAT)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -104,6 +123,19 @@ class Chip(QFrame):
             self._pressed = None
             self.dropped.emit(self.index, self.geometry().center())
 
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        assert event is not None
+        self.menu().popup(event.globalPos())
+
+    def menu(self) -> QMenu:
+        """What can be done with this step."""
+        menu = QMenu(self)
+        menu.addAction(self.tr("Duplicate"), lambda: self.duplicate_wanted.emit(self.index))
+        menu.addAction(self.tr("Earlier"), lambda: self.move_wanted.emit(self.index, self.index - 1))
+        menu.addAction(self.tr("Later"), lambda: self.move_wanted.emit(self.index, self.index + 1))
+        menu.addAction(self.tr("Remove"), lambda: self.remove_wanted.emit(self.index))
+        return menu
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         ctrl = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
@@ -114,21 +146,31 @@ class Chip(QFrame):
         elif ctrl and event.key() == Qt.Key.Key_Right:
             self.move_wanted.emit(self.index, self.index + 1)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.chosen.emit(self.index)
+            self.chosen.emit(self.index, Half.WHAT)
         elif event.key() == Qt.Key.Key_Space:
             self.switch.toggle()
         else:
             super().keyPressEvent(event)
 
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        self.entered.emit(self.index)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.left.emit()
+
 
 class SweepLine(QWidget):
     """Shows a sweep and tells what the person wants done with it; it changes nothing itself."""
 
-    chosen = pyqtSignal(int)
+    chosen = pyqtSignal(int, str)
+    measured_chosen = pyqtSignal()
     toggled = pyqtSignal(int, bool)
     remove_wanted = pyqtSignal(int)
+    duplicate_wanted = pyqtSignal(int)
     move_wanted = pyqtSignal(int, int)
     add_wanted = pyqtSignal(str)
+    entered = pyqtSignal(int)
+    left = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -136,8 +178,12 @@ class SweepLine(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(46)
         self.chips: list[Chip] = []
-        self.measured = QLabel(self.tr("measuring …"))
-        self.measured.setObjectName("faint")
+        self.measured = QToolButton()
+        self.measured.setCheckable(True)
+        self.measured.setFixedHeight(40)
+        self.measured.setText(self.tr("measuring …"))
+        self.measured.setToolTip(self.tr("What was measured of this picture before anything is changed"))
+        self.measured.clicked.connect(self.measured_chosen)
         self.add_button = QToolButton()
         self.add_button.setText("+ " + self.tr("Step"))
         self.add_button.setToolTip(self.tr("Add a step at its natural place"))
@@ -157,28 +203,34 @@ class SweepLine(QWidget):
         self.row.addWidget(self.add_button)
         self.row.addStretch(1)
 
-    def show_sweep(self, sweep: Sweep, chosen: int) -> None:
-        """Show these steps; chips are reused, so that focus and tooltips stay."""
+    def show_sweep(self, sweep: Sweep, chosen: int, warnings: Mapping[int, str]) -> None:
+        """Show these steps; chips are reused, so that focus and tooltips stay. ``chosen`` -1: what was measured."""
         while len(self.chips) > len(sweep.steps):
             chip = self.chips.pop()
             self.row.removeWidget(chip)
             chip.hide()
             chip.deleteLater()
         for i, step in enumerate(sweep.steps):
-            if i < len(self.chips):
-                self.chips[i].show_step(step)
-            else:
-                chip = Chip(i, step, self)
-                chip.chosen.connect(self.chosen)
-                chip.toggled.connect(self.toggled)
-                chip.remove_wanted.connect(self.remove_wanted)
-                chip.move_wanted.connect(self.move_wanted)
-                chip.dropped.connect(self._dropped)
-                self.chips.append(chip)
-                self.row.insertWidget(1 + i, chip)
-                chip.show()
+            if i == len(self.chips):
+                self._add_chip(i, step)
+            self.chips[i].show_step(step, warnings.get(i, ""))
             self.chips[i].set_chosen(i == chosen)
+        self.measured.setChecked(chosen < 0)
         self.row.activate()
+
+    def _add_chip(self, index: int, step: AnyStep) -> None:
+        chip = Chip(index, step, self)
+        chip.chosen.connect(self.chosen)
+        chip.toggled.connect(self.toggled)
+        chip.remove_wanted.connect(self.remove_wanted)
+        chip.duplicate_wanted.connect(self.duplicate_wanted)
+        chip.move_wanted.connect(self.move_wanted)
+        chip.dropped.connect(self._dropped)
+        chip.entered.connect(self.entered)
+        chip.left.connect(self.left)
+        self.chips.append(chip)
+        self.row.insertWidget(1 + index, chip)
+        chip.show()
 
     def _dropped(self, index: int, centre: QPoint) -> None:
         to = sum(c.geometry().center().x() < centre.x() for i, c in enumerate(self.chips) if i != index)

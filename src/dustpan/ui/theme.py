@@ -2,63 +2,121 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
-GROUND, SURFACE, RAISED, LINE = "#262626", "#303030", "#3c3c3c", "#4a4a4a"
-TEXT, FAINT, ACCENT, WARN = "#ececec", "#b4b4b4", "#6fc3b2", "#e8b45a"
-CURVES = {"red": "#e08585", "green": "#84c07d", "blue": "#86a6e8", "luminance": "#ececec"}
 
-SHEET = f"""
-QWidget {{ background: {SURFACE}; color: {TEXT}; font-size: 12px; }}
-QMainWindow, QMenuBar, QStatusBar {{ background: {GROUND}; }}
-QMenuBar::item:selected, QMenu::item:selected {{ background: {RAISED}; }}
-QMenu {{ background: {SURFACE}; border: 1px solid {LINE}; }}
-QMenu::item:disabled {{ color: #808080; }}
-QToolTip {{ background: {RAISED}; color: {TEXT}; border: 1px solid {LINE}; padding: 3px; }}
+@dataclass(frozen=True)
+class Colours:
+    """A theme. Text on every surface has a contrast of at least 4.5 : 1 (tested)."""
+
+    name: str
+    ground: str
+    surface: str
+    raised: str
+    line: str
+    text: str
+    faint: str
+    accent: str
+    on_accent: str
+    warn: str
+    warn_ground: str
+    curves: dict[str, str]
+
+
+DARK = Colours(
+    name="dark", ground="#262626", surface="#303030", raised="#3c3c3c", line="#545454", text="#ececec", faint="#bcbcbc",
+    accent="#6fc3b2", on_accent="#10211d", warn="#e8b45a", warn_ground="#4a3d22",
+    curves={"red": "#e08585", "green": "#84c07d", "blue": "#86a6e8", "luminance": "#ececec"},
+)  # fmt: skip
+LIGHT = Colours(
+    name="light", ground="#c6c6c6", surface="#d6d6d6", raised="#e6e6e6", line="#9c9c9c", text="#1c1c1c",
+    faint="#404040", accent="#0b5e50", on_accent="#ffffff", warn="#8a5a00", warn_ground="#f2e2bd",
+    curves={"red": "#a33333", "green": "#2f6e28", "blue": "#2f4fa8", "luminance": "#1c1c1c"},
+)  # fmt: skip
+THEMES = {t.name: t for t in (DARK, LIGHT)}
+_current = DARK
+
+
+def colours() -> Colours:
+    """The theme in use."""
+    return _current
+
+
+def sheet(c: Colours) -> str:
+    """The style sheet of a theme."""
+    return f"""
+QWidget {{ background: {c.surface}; color: {c.text}; font-size: 12px; }}
+QMainWindow, QMenuBar, QStatusBar {{ background: {c.ground}; }}
+QMenuBar::item:selected, QMenu::item:selected {{ background: {c.raised}; }}
+QMenu {{ background: {c.surface}; border: 1px solid {c.line}; }}
+QMenu::item:disabled {{ color: {c.line}; }}
+QToolTip {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.line}; padding: 3px; }}
 QPushButton, QToolButton, QComboBox, QLineEdit, QDoubleSpinBox, QSpinBox {{
-    background: {RAISED}; border: 1px solid {LINE}; border-radius: 3px; padding: 2px 6px; min-height: 18px; }}
-QPushButton:hover, QToolButton:hover, QComboBox:hover {{ border-color: {FAINT}; }}
+    background: {c.raised}; border: 1px solid {c.line}; border-radius: 3px; padding: 2px 6px; min-height: 18px; }}
+QPushButton:hover, QToolButton:hover, QComboBox:hover {{ border-color: {c.faint}; }}
 QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus,
-QSlider:focus, QCheckBox:focus {{ border: 1px solid {ACCENT}; }}
-QPushButton:checked, QToolButton:checked {{ background: {ACCENT}; color: #10211d; border-color: {ACCENT}; }}
-QPushButton:disabled, QToolButton:disabled, QComboBox:disabled {{ color: #808080; }}
-QPushButton:default {{ border-color: {ACCENT}; }}
+QSlider:focus, QCheckBox:focus {{ border: 1px solid {c.accent}; }}
+QPushButton:checked, QToolButton:checked {{ background: {c.accent}; color: {c.on_accent}; border-color: {c.accent}; }}
+QPushButton:disabled, QToolButton:disabled, QComboBox:disabled {{ color: {c.line}; }}
+QPushButton:default {{ border-color: {c.accent}; }}
+QToolButton {{ padding: 2px 4px; }}
 QToolButton::menu-indicator {{ image: none; width: 0; }}
-QComboBox QAbstractItemView {{ background: {SURFACE}; selection-background-color: {RAISED}; selection-color: {TEXT}; }}
+QComboBox QAbstractItemView {{
+    background: {c.surface}; selection-background-color: {c.raised}; selection-color: {c.text}; }}
 QSlider {{ border: 1px solid transparent; min-height: 16px; }}
-QSlider::groove:horizontal {{ height: 3px; background: {LINE}; border-radius: 1px; }}
-QSlider::sub-page:horizontal {{ background: {ACCENT}; border-radius: 1px; }}
-QSlider::sub-page:horizontal:disabled {{ background: {LINE}; }}
-QSlider::handle:horizontal:disabled {{ background: #707070; }}
-QLabel:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{ color: #808080; }}
-QSlider::handle:horizontal {{ width: 10px; margin: -5px 0; background: {TEXT}; border-radius: 5px; }}
+QSlider::groove:horizontal {{ height: 3px; background: {c.line}; border-radius: 1px; }}
+QSlider::sub-page:horizontal {{ background: {c.accent}; border-radius: 1px; }}
+QSlider::sub-page:horizontal:disabled {{ background: {c.line}; }}
+QSlider::handle:horizontal {{ width: 10px; margin: -5px 0; background: {c.text}; border-radius: 5px; }}
+QSlider::handle:horizontal:disabled {{ background: {c.line}; }}
+QLabel:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{ color: {c.line}; }}
 QCheckBox {{ border: 1px solid transparent; border-radius: 3px; }}
-QProgressBar {{ background: {RAISED}; border: none; height: 6px; border-radius: 3px; }}
-QProgressBar::chunk {{ background: {ACCENT}; border-radius: 3px; }}
-#strip {{ background: {GROUND}; }}
-#strip QLabel {{ background: {GROUND}; }}
-#chip {{ background: {RAISED}; border: 1px solid {LINE}; border-radius: 4px; }}
-#chip[chosen="true"] {{ border: 1px solid {ACCENT}; }}
+QProgressBar {{ background: {c.raised}; border: none; height: 6px; border-radius: 3px; }}
+QProgressBar::chunk {{ background: {c.accent}; border-radius: 3px; }}
+QTextBrowser, QListWidget, QTableWidget {{ background: {c.raised}; border: 1px solid {c.line}; }}
+#strip {{ background: {c.ground}; }}
+#strip QLabel {{ background: {c.ground}; }}
+#bare {{ border: none; background: transparent; padding: 0; min-height: 14px; }}
+#figure {{ border: none; background: transparent; padding: 0 4px; text-align: left; }}
+#figure:hover {{ color: {c.accent}; }}
+#chip {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 4px; }}
+#chip[chosen="true"] {{ border: 1px solid {c.accent}; }}
 #chip QLabel, #chip QCheckBox {{ background: transparent; }}
-#chip[off="true"] QLabel {{ color: #909090; }}
-#faint, #summary {{ color: {FAINT}; }}
+#chip[off="true"] QLabel {{ color: {c.faint}; }}
+#chip[worse="true"] {{ border: 1px dashed {c.warn}; }}
+#probe {{ background: {c.surface}; border: 1px solid transparent; border-radius: 3px; }}
+#probe:hover, #probe:focus {{ border: 1px solid {c.accent}; }}
+#probe QLabel {{ background: transparent; }}
+#faint, #summary {{ color: {c.faint}; }}
 #heading {{ font-weight: 600; }}
-#notice {{ background: #4a3d22; border: 1px solid {WARN}; border-radius: 3px; }}
+#title {{ font-size: 18px; font-weight: 600; }}
+#warning {{ color: {c.warn}; }}
+#notice {{ background: {c.warn_ground}; border: 1px solid {c.warn}; border-radius: 3px; }}
 #notice QLabel {{ background: transparent; }}
+#popup {{ background: {c.surface}; border: 1px solid {c.line}; }}
 """
 
 
-def apply_theme(app: QApplication) -> None:
-    """Load the shipped font and set palette and style sheet."""
+def _load_font() -> str:
     family = ""
     for path in sorted((Path(__file__).parent / "fonts").glob("*.otf")):
         number = QFontDatabase.addApplicationFont(str(path))
         families = QFontDatabase.applicationFontFamilies(number) if number >= 0 else []
         family = family or (families[0] if families else "")
+    return family
+
+
+def apply_theme(app: QApplication, name: str = "dark") -> None:
+    """Set font, palette and style sheet of a theme; unknown names give the dark one."""
+    global _current
+    _current = c = THEMES.get(name, DARK)
     app.setStyle("Fusion")
+    family = app.property("dustpan_font") or _load_font()
+    app.setProperty("dustpan_font", family)
     if family:
         font = QFont(family)
         font.setPixelSize(12)
@@ -66,11 +124,11 @@ def apply_theme(app: QApplication) -> None:
     palette = QPalette()
     role = QPalette.ColorRole
     pairs = {
-        role.Window: SURFACE, role.Base: RAISED, role.Button: RAISED, role.WindowText: TEXT, role.Text: TEXT,
-        role.ButtonText: TEXT, role.Highlight: ACCENT, role.HighlightedText: "#10211d", role.PlaceholderText: FAINT,
-        role.ToolTipBase: RAISED, role.ToolTipText: TEXT,
+        role.Window: c.surface, role.Base: c.raised, role.Button: c.raised, role.WindowText: c.text, role.Text: c.text,
+        role.ButtonText: c.text, role.Highlight: c.accent, role.HighlightedText: c.on_accent,
+        role.PlaceholderText: c.faint, role.ToolTipBase: c.raised, role.ToolTipText: c.text, role.Link: c.accent,
     }  # fmt: skip
     for r, colour in pairs.items():
         palette.setColor(r, QColor(colour))
     app.setPalette(palette)
-    app.setStyleSheet(SHEET)
+    app.setStyleSheet(sheet(c))

@@ -1,0 +1,116 @@
+"""Preferences: what they are, where they are kept, and their dialog. Also the recent files and the window's state."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from typing import Literal
+
+import platformdirs
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+
+from dustpan.core.errors import FileProblem
+from dustpan.core.files.atomic import write_atomically
+
+MOST_RECENT = 12
+
+
+class Preferences(BaseModel):
+    """All of it; unknown fields of a newer version are kept."""
+
+    model_config = ConfigDict(extra="allow", validate_assignment=True)
+
+    theme: Literal["dark", "light"] = "dark"
+    memory_mb: int = Field(default=1500, ge=300, le=64_000)
+    threads: int = Field(default=0, ge=0, le=256)  # 0: as many as the machine has
+    on_opening: Literal["nothing", "suggested"] = "suggested"
+    recent: list[str] = Field(default_factory=list)
+    geometry: str = ""
+    tray_folded: bool = False
+    taught: bool = False
+
+    def remember(self, path: Path) -> None:
+        """Put a file at the head of the recent ones."""
+        text = str(path)
+        self.recent = [text, *(r for r in self.recent if r != text)][:MOST_RECENT]
+
+
+def preferences_file() -> Path:
+    chosen = os.environ.get("DUSTPAN_CONFIG")
+    return Path(chosen or platformdirs.user_config_dir("dustpan")) / "preferences.json"
+
+
+def load_preferences() -> Preferences:
+    """Those kept, or the defaults where there are none or they are damaged."""
+    try:
+        return Preferences(**json.loads(preferences_file().read_text("utf-8")))
+    except (OSError, ValueError, TypeError, ValidationError):
+        return Preferences()
+
+
+def save_preferences(preferences: Preferences) -> None:
+    """Keep them; a folder that cannot be written is no reason to bother anyone."""
+    path = preferences_file()
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_atomically(path, lambda file: file.write(preferences.model_dump_json(indent=2).encode()))
+    except (OSError, FileProblem):
+        return
+
+
+class PreferencesDialog(QDialog):
+    """Changes a copy; ``result_preferences`` holds it once accepted."""
+
+    def __init__(self, preferences: Preferences, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(self.tr("Preferences"))
+        self.result_preferences = preferences.model_copy(deep=True)
+        self.theme = self._choice({"dark": self.tr("Dark"), "light": self.tr("Light")}, preferences.theme)
+        self.opening = self._choice(
+            {"nothing": self.tr("Nothing"), "suggested": self.tr("The suggested sweep")}, preferences.on_opening
+        )
+        self.memory = QSpinBox()
+        self.memory.setRange(300, 64_000)
+        self.memory.setSingleStep(100)
+        self.memory.setSuffix(" MB")
+        self.memory.setValue(preferences.memory_mb)
+        self.threads = QSpinBox()
+        self.threads.setRange(0, 256)
+        self.threads.setSpecialValueText(self.tr("All"))
+        self.threads.setValue(preferences.threads)
+        form = QFormLayout()
+        rows = (
+            (self.tr("Theme"), self.theme, self.tr("Colours of the window; the picture's surroundings stay neutral")),
+            (self.tr("On opening"), self.opening, self.tr("What a picture without a sweep of its own starts with")),
+            (self.tr("Memory for tiles"), self.memory, self.tr("Computed tiles are kept up to here")),
+            (self.tr("Threads"), self.threads, self.tr("How many tiles are computed at a time")),
+        )
+        for label, widget, tip in rows:
+            widget.setToolTip(tip)
+            widget.setAccessibleName(label)
+            form.addRow(label, widget)
+        note = QLabel(self.tr("Memory and threads count for pictures that are opened from now on."))
+        note.setObjectName("faint")
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        box = QVBoxLayout(self)
+        box.addLayout(form)
+        box.addWidget(note)
+        box.addWidget(buttons)
+
+    @staticmethod
+    def _choice(words: dict[str, str], current: str) -> QComboBox:
+        box = QComboBox()
+        for value, text in words.items():
+            box.addItem(text, value)
+        box.setCurrentIndex(box.findData(current))
+        return box
+
+    def accept(self) -> None:
+        p = self.result_preferences
+        p.theme, p.on_opening = self.theme.currentData(), self.opening.currentData()
+        p.memory_mb, p.threads = self.memory.value(), self.threads.value()
+        super().accept()
