@@ -36,9 +36,9 @@ def lamp(tmp_path: Path, noisy: np.ndarray) -> Path:
 class Bench:
     """The window and what a person does to it."""
 
-    def __init__(self, qtbot: QtBot) -> None:
+    def __init__(self, qtbot: QtBot, hand_back: Path | None = None) -> None:
         self.bot = qtbot
-        self.window = Window()
+        self.window = Window(hand_back)
         self.window.resize(1280, 800)
         self.window.show()
         qtbot.waitExposed(self.window)
@@ -73,7 +73,8 @@ class Bench:
         self.bot.keyClick(box, Qt.Key.Key_Return)
 
     def canvas_pixels(self) -> np.ndarray:
-        """What the canvas shows, (h, w, 3) bytes."""
+        """What the canvas shows, (h, w, 3) bytes, without the probes' frames."""
+        self.window.canvas.show_probes = False
         image = self.window.canvas.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
         data = image.constBits().asarray(image.sizeInBytes())
         rows = np.frombuffer(data, np.uint8).reshape(image.height(), image.bytesPerLine())
@@ -81,6 +82,14 @@ class Bench:
 
     def names(self) -> list[str]:
         return [c.name.text() for c in self.window.sweep_line.chips if c.isVisible()]
+
+
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Preferences and unsaved work of tests stay among themselves."""
+    folder = tmp_path_factory.mktemp("own")
+    monkeypatch.setenv("DUSTPAN_CONFIG", str(folder / "config"))
+    monkeypatch.setattr("dustpan.ui.safety.safety_folder", lambda: folder / "unsaved")
 
 
 @pytest.fixture

@@ -12,7 +12,7 @@ from scipy import ndimage as ndi
 from dustpan.core.colour import decode, encode, luma
 from dustpan.core.sharpen.halo_guard import local_range
 
-HALO_REACH = 3  # px: half of the window that local ranges are taken in
+HALO_REACH = 4  # px: half of the window that local ranges are taken in, and of the median before
 HALO_FULL = 0.2  # of the local range: a halo as high as this is drawn in full colour
 LIGHT_HALO, DARK_HALO = np.array([1.0, 0.75, 0.2], np.float32), np.array([0.25, 0.6, 1.0], np.float32)
 

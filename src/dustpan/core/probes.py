@@ -132,7 +132,12 @@ class _Maps:
         self.at = tuple(np.arange(size // 2, n - size // 2, STEP) for n in level.shape)
         lattice = np.ix_(*self.at)
         self.uneven, self.level = uneven[lattice], ndi.uniform_filter(level, size)[lattice]
-        self.pixels, self.noise = pixels, noise
+        excess, expected = texture_excess(luma(pixels), noise)
+        rows, cols = (np.minimum(a * CELL // 8, n - 1) for a, n in zip(self.at, excess.shape, strict=True))
+        blocks = np.ix_(rows, cols)
+        self.texture_strength = ndi.percentile_filter(excess, 45, size=SIDE // 8)[blocks]
+        marks = ndi.percentile_filter(excess / np.maximum(expected, 1e-9), 95, size=SIDE // 8)[blocks]
+        self.marks = np.maximum(marks - 1.0, 0)  # lines and print on what is flat otherwise
 
     def _probe(self, role: Role, index: tuple[int, int]) -> Probe:
         return Probe(role, int(self.at[0][index[0]]) * CELL + CELL // 2, int(self.at[1][index[1]]) * CELL + CELL // 2)
@@ -154,28 +159,28 @@ class _Maps:
         allowed = inside & (self.level >= (a if low else 0)) & (self.level <= (b if high < 1 else 1))
         if not allowed.any():
             return None
-        cost = np.where(allowed, self.uneven, np.inf)
+        cost = np.where(allowed, (self.uneven + 0.01) * (1 + self.marks), np.inf)
         return self._probe(role, np.unravel_index(int(np.argmin(cost)), cost.shape))  # type: ignore[arg-type]
 
     def texture(self, near: list[Probe]) -> Probe | None:
         """The patch with the most fine structure above the noise, all over it."""
-        excess = texture_excess(luma(self.pixels), self.noise)
-        strength = ndi.percentile_filter(excess, 45, size=SIDE // 8)
-        rows, cols = (np.minimum(a * CELL // 8, n - 1) for a, n in zip(self.at, strength.shape, strict=True))
-        cost = np.where(self._free(near), strength[np.ix_(rows, cols)], -np.inf)
+        cost = np.where(self._free(near), self.texture_strength, -np.inf)
         index = np.unravel_index(int(np.argmax(cost)), cost.shape)
         return self._probe(Role.TEXTURE, index) if cost[index] > 0 else None  # type: ignore[arg-type]
 
 
-def texture_excess(plane: NDArray[np.float32], noise: NoisePrint) -> NDArray[np.float32]:
-    """Power of every 8 x 8 block of a (H, W) luma in periods of 2 to 8 px above that of the noise; (H // 8, W // 8)."""
+def texture_excess(plane: NDArray[np.float32], noise: NoisePrint) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+    """Power of every 8 x 8 block of a (H, W) luma in periods of 2 to 8 px above that of the noise, and the noise's.
+
+    Both are (H // 8, W // 8).
+    """
     h, w = (n // 8 * 8 for n in plane.shape)
     blocks = plane[:h, :w].reshape(h // 8, 8, w // 8, 8).swapaxes(1, 2).reshape(h // 8, w // 8, 64)
     spectra = blocks.astype(np.float32) @ DCT_2D.T.astype(np.float32)
     grid = np.linspace(0, 1, 65)
     sigma = np.interp(np.clip(blocks.mean(-1), 0, 1), grid, noise.luminance_sigma(grid))
     expected = sigma**2 * luma_spectrum(noise)[BAND].sum()
-    return ((spectra[..., BAND] ** 2).sum(-1) - 1.1 * expected).astype(np.float32)
+    return ((spectra[..., BAND] ** 2).sum(-1) - 1.1 * expected).astype(np.float32), expected
 
 
 def hardest_edge(pixels: NDArray[np.float32], near: list[Probe]) -> Probe | None:

@@ -217,6 +217,17 @@ class Renderer:
         self._ensure(layers, wanted, cancel)
         return {place: self._tile(layers, place, cancel) for place in wanted}
 
+    def peek(self, sweep: Sweep, region: Region) -> NDArray[np.float32] | None:
+        """A region of a result if all of it is cached already; computes nothing."""
+        layers = self._layers(sweep)
+        part = region.within(self.size)
+        if not layers:
+            return self.picture.pixels[part.slices()]
+        tiles = {p: self.cache.get((layers[-1].after, OUTPUT, p)) for p in tiles_of(part, self.size)}
+        if not tiles or any(t is None for t in tiles.values()):
+            return None
+        return self._assemble(layers, part, Cancel())
+
     def quick(self, sweep: Sweep, places: Iterable[Place]) -> bool:
         """Whether all that is slow is cached for these tiles, so that no draft is needed."""
         slow = [layer for layer in self._layers(sweep) if layer.step.kind.draft]

@@ -61,7 +61,7 @@ class Verdict:
         halo, noise, texture = (
             (getattr(without, n), getattr(self, n)) for n in ("halo_height", "noise_left", "texture_kept")
         )
-        if None not in halo and halo[1] - halo[0] > 5:
+        if None not in halo and halo[1] - halo[0] > 3:
             return f"halos {halo[0]:.0f} → {halo[1]:.0f} %"
         if None not in noise and noise[1] > 1.25 * noise[0] + 10:
             return f"noise {noise[0]:.0f} → {noise[1]:.0f} %"

@@ -78,7 +78,7 @@ def _patch_variance(plane: NDArray, shape: tuple[int, ...]) -> NDArray[np.float6
 
 def _most_lost(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> Places:
     x, y, t = (_band(luma(np.asarray(p, np.float32))) for p in (before, after, cleaned))
-    excess = texture_excess(luma(np.asarray(before, np.float32)), noise)
+    excess, _ = texture_excess(luma(np.asarray(before, np.float32)), noise)
     if not (excess > 0).any():
         return []
     size = (excess.shape[0] * 8, excess.shape[1] * 8)

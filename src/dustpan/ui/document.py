@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
+from scipy import ndimage as ndi
 
-from dustpan.core.colour import LUMA, lab
+from dustpan.core.colour import lab, luma
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import exif as ex
 from dustpan.core.files import open_picture
@@ -152,51 +153,53 @@ class Document:
 
     # -------------------------------------------------------------- pixels and lines
 
-    def _luma(self, display: Display, region: Region) -> NDArray[np.float32]:
-        ys, xs = region.within(self.picture.size).slices()
-        words = display.levels[0][ys, xs]
-        weights = zip((16, 8, 0), LUMA, strict=True)
-        shown = [
-            ((words >> np.uint32(s)) & np.uint32(255)).astype(np.float32) * np.float32(w / 255) for s, w in weights
-        ]
-        return np.asarray(sum(shown), np.float32)
-
-    def before_luma(self, region: Region) -> NDArray[np.float32]:
-        """Luma 0..1 of what is shown on the other side, within the picture."""
-        return self._luma(self.before, region)
-
-    def after_luma(self, region: Region) -> NDArray[np.float32]:
-        """Luma 0..1 of what is shown as the result, within the picture."""
-        return self._luma(self.after, region)
+    def luma_of(self, sweep: Sweep, region: Region) -> NDArray[np.float32]:
+        """Luma of a region of a result as far as it is computed; of the input where it is not yet."""
+        pixels = self.renderer.peek(sweep, region)
+        if pixels is None:
+            pixels = self.picture.pixels[region.within(self.picture.size).slices()]
+        return np.asarray(luma(pixels), np.float32)
 
     def edge_line(self, visible: Region) -> tuple[QPointF, QPointF] | None:
-        """A line across the hardest edge in view; the probe's when the view is the whole picture or holds none."""
+        """A line across the hardest edge in view; across that of the edge probe when the view is large."""
         part = visible.within(self.picture.size)
-        if part.height * part.width <= EDGE_SEARCH:
-            edges = sorted(find_edges(self.after_luma(part), 20), key=lambda e: -e.height)
-            if edges:
-                e = edges[0]
-                y, x = part.y0 + e.y, part.x0 + e.x
-                return QPointF(x - REACH * e.dx, y - REACH * e.dy), QPointF(x + REACH * e.dx, y + REACH * e.dy)
-        for probe in self.probes or ():
-            if probe.role is Role.EDGE:
-                around = probe.region(self.picture.size, 64)
-                return self.edge_line(around) if around != visible else None
-        return None
+        if part.height * part.width > EDGE_SEARCH:
+            probe = next((p for p in self.probes or () if p.role is Role.EDGE), None)
+            if probe is None:
+                return None
+            part = probe.region(self.picture.size, 64)
+        if min(part.height, part.width) < 8:
+            return None
+        plane = ndi.gaussian_filter(self.luma_of(self.sweep, part), 1.0)
+        edges = sorted(find_edges(plane, 20), key=lambda e: -e.height)
+        if edges:
+            y, x, dy, dx = edges[0].y, edges[0].x, edges[0].dy, edges[0].dx
+        else:
+            gy, gx = np.gradient(plane)
+            slope = np.hypot(gy, gx)
+            y, x = (int(v) for v in np.unravel_index(int(np.argmax(slope)), slope.shape))
+            steepest = float(slope[int(y), int(x)])
+            if steepest < 2 / 255:
+                return None
+            dy, dx = float(gy[int(y), int(x)]) / steepest, float(gx[int(y), int(x)]) / steepest
+        y, x = part.y0 + y + 0.5, part.x0 + x + 0.5
+        return QPointF(x - REACH * dx, y - REACH * dy), QPointF(x + REACH * dx, y + REACH * dy)
 
     def probe_levels(self) -> list[float]:
         """Luma 0..1 at the probes."""
-        return [float(self.before_luma(p.region(self.picture.size, 32)).mean()) for p in self.probes or ()]
+        regions = (p.region(self.picture.size, 32) for p in self.probes or ())
+        return [float(luma(self.picture.pixels[r.slices()]).mean()) for r in regions]
 
-    def pixel_words(self, y: int, x: int) -> str:
-        """The values of a pixel before and after: R G B of 255 and L a b."""
+    def pixel_words(self, y: int, x: int, other: Sweep) -> str:
+        """The values of a pixel before and after, in the picture's own encoding: R G B of 255 and L a b."""
         h, w = self.picture.size
         if not (0 <= y < h and 0 <= x < w):
             return ""
-        both = [[int(d.levels[0][y, x] >> np.uint32(s)) & 255 for s in (16, 8, 0)] for d in (self.before, self.after)]
-        labs = [lab(np.array(v, float) / 255) for v in both]
-        rgb = " → ".join(" ".join(str(c) for c in v) for v in both)
-        return f"{x}, {y}   R G B {rgb}   L a b " + " → ".join(" ".join(f"{c:.0f}" for c in v) for v in labs)
+        found = (self.renderer.peek(s, Region(y, x, y + 1, x + 1)) for s in (other, self.sweep))
+        values = [np.broadcast_to(p[0, 0], (3,)) for p in found if p is not None]
+        rgb = " → ".join(" ".join(f"{255 * c:.0f}" for c in v) for v in values)
+        labs = " → ".join(" ".join(f"{c:.0f}" for c in lab(v)) for v in values)
+        return f"{x}, {y}   R G B {rgb}   L a b {labs}"
 
     def close(self) -> None:
         self.renderer.close()

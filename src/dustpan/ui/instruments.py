@@ -44,6 +44,7 @@ class Chart(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
         self.top = 1.0
+        self.locked = False  # whether it only shows
         self._held: str | None = None
 
     @property
@@ -83,7 +84,7 @@ class Chart(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        handle = self._handle_at(event.position())
+        handle = None if self.locked else self._handle_at(event.position())
         self._held = handle.name if handle and event.button() == Qt.MouseButton.LeftButton else None
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -181,7 +182,7 @@ class NoiseInstrument(Chart):
         return np.asarray(self._sigma.mean(0) * np.maximum(1 - weight * strength, 0.0))
 
     def handles(self) -> Sequence[Handle]:
-        if self.print is None:
+        if self.print is None or self.locked:
             return ()
         found = []
         curve = self._sigma.mean(0)

@@ -27,7 +27,8 @@ class Preferences(BaseModel):
     threads: int = Field(default=0, ge=0, le=256)  # 0: as many as the machine has
     on_opening: Literal["nothing", "suggested"] = "suggested"
     recent: list[str] = Field(default_factory=list)
-    geometry: str = ""
+    window_size: tuple[int, int] = (1280, 800)
+    maximised: bool = False
     tray_folded: bool = False
     taught: bool = False
 

@@ -15,7 +15,7 @@ from dustpan.ui.service import ProbeView
 from dustpan.ui.theme import colours
 
 WIDTH = 196
-PATCH = 84  # px on screen
+PATCH = 78  # px on screen
 ENLARGED = 256
 MOST = 5  # probes that fit down the side
 

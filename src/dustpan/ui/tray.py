@@ -64,7 +64,7 @@ class ControlRow:
         self.slider = CalmSlider(Qt.Orientation.Horizontal, parent)
         self.slider.setRange(0, POSITIONS)
         self.slider.setPageStep(POSITIONS // 20)
-        self.slider.setMinimumWidth(40)
+        self.slider.setMinimumWidth(28)
         self.box = NumberBox(parent)
         self.box.setRange(control.low, control.high)
         self.box.setDecimals(control.digits)
@@ -207,6 +207,7 @@ class Tray(QWidget):
         self._rebuild(None, Half.WHAT)
         self.title.setText(self.tr("Measured"))
         self.help.setText(found.sentence() if found else self.tr("Measuring …"))
+        self.noise_chart.locked = True
         self.noise_chart.show_state(found, NoiseParams(luminance=0, colour=0), ())
         self._show_charts(self.noise_chart, self.histogram)
         self.copy.setVisible(True)
@@ -271,6 +272,7 @@ class Tray(QWidget):
             return
         self.help.setText(self.tr(step.kind.help))
         if chart := self.charts.get(step.kind.id):
+            chart.locked = False
             self._show_charts(chart)
         self._fill(step)
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QByteArray, QEvent, QObject, QPoint, QPointF, Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
@@ -85,7 +86,6 @@ class Window(QMainWindow):
         self._worst: tuple[FigureName, list, int] | None = None
         self.setWindowTitle("Dustpan")
         self.setAcceptDrops(True)
-        self.resize(1280, 800)
         self._build()
         self.menus = build_menus(self)
         self._connect()
@@ -214,8 +214,9 @@ class Window(QMainWindow):
             signal.connect(slot)
 
     def _restore_state(self) -> None:
-        if self.preferences.geometry:
-            self.restoreGeometry(QByteArray.fromHex(self.preferences.geometry.encode("ascii", "ignore")))
+        self.resize(*self.preferences.window_size)
+        if self.preferences.maximised:
+            self.setWindowState(Qt.WindowState.WindowMaximized)
         self.tray.setVisible(not self.preferences.tray_folded)
 
     # -------------------------------------------------------------- opening
@@ -462,7 +463,7 @@ class Window(QMainWindow):
         d = self.document
         assert d is not None
         line = self.canvas.line or d.edge_line(self.canvas.visible_region())
-        place, before, after = edge_profiles(d.before_luma, d.after_luma, line)
+        place, before, after = edge_profiles(partial(d.luma_of, Sweep()), partial(d.luma_of, d.sweep), line)
         chart.show_state(place, before, after, step.params)  # type: ignore[arg-type]
 
     def _line_drawn(self, a: QPointF, b: QPointF) -> None:
@@ -787,7 +788,9 @@ class Window(QMainWindow):
         self.service.visible = self.canvas.visible_region()
 
     def _pointed(self, y: int, x: int) -> None:
-        self.bottom.pixel.setText(self.document.pixel_words(y, x) if self.document and y >= 0 else "")
+        self.bottom.pixel.setText(
+            self.document.pixel_words(y, x, self.other_sweep()) if self.document and y >= 0 else ""
+        )
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Holding C shows the other side, holding I the palette, except where text is typed."""
@@ -972,7 +975,9 @@ class Window(QMainWindow):
         for d in self.documents:
             safety.forget(d)
             d.close()
-        self.preferences.geometry = bytes(self.saveGeometry().toHex().data()).decode()
+        self.preferences.maximised = self.isMaximized()
+        if not self.isMaximized():
+            self.preferences.window_size = (self.width(), self.height())
         self.preferences.tray_folded = self.tray.isHidden()
         save_preferences(self.preferences)
         event.accept()

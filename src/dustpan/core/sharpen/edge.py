@@ -51,11 +51,11 @@ class EdgeSharpenParams(Params):
         help="Detail weaker than this is left as it is.",
     )
     halo_light: float = parameter(
-        2.0, 0, 100, label="Halo, light side", unit="%", digits=1, group="Halo limits",
+        2.0, 0, 100, label="Halo, light", unit="%", digits=1, group="Halo limits",
         help="How far a bright rim may rise above the brightest value nearby, in percent of the local range.",
     )  # fmt: skip
     halo_dark: float = parameter(
-        2.0, 0, 100, label="Halo, dark side", unit="%", digits=1, group="Halo limits",
+        2.0, 0, 100, label="Halo, dark", unit="%", digits=1, group="Halo limits",
         help="How far a dark rim may fall below the darkest value nearby, in percent of the local range.",
     )  # fmt: skip
 

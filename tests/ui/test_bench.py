@@ -1,0 +1,600 @@
+"""The bench: probes, instruments, inspecting, comparing, several pictures, preferences, safety."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from dustpan import cli
+from dustpan.core.files import open_picture
+from dustpan.core.inspect import Look, Mode, view
+from dustpan.core.picture import Depth, to_samples
+from dustpan.core.probes import Probe, Role
+from dustpan.core.sweep import Sweep, beside, make_step
+from dustpan.core.worst import FigureName
+from dustpan.ui import safety
+from dustpan.ui.app import NOT_RETURNED, run
+from dustpan.ui.canvas import View
+from dustpan.ui.preferences import load_preferences
+from dustpan.ui.theme import THEMES, Colours
+from dustpan.ui.window import Window
+from tests.core.files.make import jpeg, write
+from tests.ui.conftest import LEFT, Bench
+from tests.ui.test_window import CTRL, SHIFT, rendered, shown
+
+NOISE = Sweep((make_step("noise"),))
+
+
+def side(bench: Bench, other: bool = False) -> np.ndarray:
+    """A side of the display, (h, w, 3) bytes."""
+    words = (bench.window.document.before if other else bench.window.document.after).levels[0]
+    return np.stack([(words >> np.uint32(s)) & np.uint32(255) for s in (16, 8, 0)], -1).astype(np.uint8)
+
+
+def eight(pixels: np.ndarray) -> np.ndarray:
+    return to_samples(pixels, Depth.EIGHT)
+
+
+# ---------------------------------------------------------------- probes
+
+
+def test_probes_place_themselves_and_show_both_sides(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    panel, document = bench.window.probes, bench.window.document
+    assert [r.isVisible() for r in panel.rows] == [n < len(document.probes) for n in range(5)]
+    first = panel.views[0]
+    part = document.probes[0].region(document.picture.size, 128).slices()
+    assert np.array_equal((first.before >> np.uint32(8)) & np.uint32(255), eight(document.picture.pixels[part])[..., 1])
+    assert np.array_equal((first.after >> np.uint32(8)) & np.uint32(255), eight(rendered(lamp, NOISE)[part])[..., 1])
+    assert panel.rows[0].figure.text().startswith("noise left ")
+
+
+def test_a_probe_follows_a_control(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    figure = bench.window.probes.views[0].figures[0].value
+    bench.type_value("luminance", "0.2")
+    bench.type_value("colour", "0.2")
+    bench.wait()
+    assert bench.window.probes.views[0].figures[0].value > figure + 30
+
+
+def test_a_click_on_a_probe_brings_the_picture_there(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.key(Qt.Key.Key_4)
+    row, probe = bench.window.probes.rows[2], bench.window.document.probes[2]
+    bench.click(row)
+    v = bench.window.canvas.visible_region()
+    assert v.y0 <= probe.y < v.y1
+    assert v.x0 <= probe.x < v.x1
+    row.setFocus()
+    bench.bot.keyClick(row, Qt.Key.Key_Return)
+    assert bench.window.canvas.zoom == 4.0
+
+
+def test_probes_are_dragged_added_removed_and_kept_with_the_sweep(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w, canvas = bench.window, bench.window.canvas
+    bench.key(Qt.Key.Key_1)
+    count = len(w.document.probes)
+    probe = w.document.probes[1]
+    ox, oy = canvas.origin()
+    region = probe.region(w.document.picture.size)
+    corner = QPoint(ox + region.x0, oy + region.y0 + 40)
+    bench.drag(canvas, corner, QPoint(ox + 200, oy + 150))
+    bench.wait()
+    assert w.document.probes[1] == Probe(probe.role, 150, 200)
+    row = w.probes.rows[0]
+    row.setFocus()
+    bench.bot.keyClick(row, Qt.Key.Key_Delete)
+    bench.wait()
+    assert len(w.document.probes) == count - 1
+    bench.click(w.probes.add_button)
+    bench.wait()
+    assert w.document.probes[-1].role is Role.OWN
+    kept = w.document.probes
+    bench.key(Qt.Key.Key_S, CTRL)
+    assert len(json.loads(beside(lamp).read_text())["probes"]) == len(kept)
+    bench.key(Qt.Key.Key_W, CTRL)
+    bench.open(lamp)
+    assert w.document.probes == kept
+    assert not w.menus.undo.isEnabled()  # moving a probe is no change of the picture
+
+
+def test_pointing_at_a_probe_enlarges_it_and_buttons_zoom_it(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    panel = bench.window.probes
+    panel.rows[1].entered.emit(1)
+    assert panel.enlarged.isVisible()
+    assert [p.width() for p in panel.enlarged.sides] == [256, 256]
+    panel.rows[1].left.emit()
+    assert not panel.enlarged.isVisible()
+    bench.click(panel.zoom_group.button(4))
+    assert panel.rows[0].patches[0].zoom == 4.0
+
+
+# ---------------------------------------------------------------- sweep line and instruments
+
+
+def test_duplicate_and_the_where_half(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    bench.key(Qt.Key.Key_D, CTRL)
+    bench.wait()
+    assert bench.names() == ["Noise", "Noise"]
+    assert w.menus.undo.text() == "Undo duplicate Noise"
+    bench.click(w.sweep_line.chips[0].where)
+    assert w.tray.help.text().startswith("Where: everywhere")
+    assert not w.tray.rows
+    bench.click(w.sweep_line.chips[0])
+    assert "luminance" in w.tray.rows
+
+
+def test_what_was_measured_is_a_chip_of_its_own(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    bench.click(w.sweep_line.measured)
+    assert w.tray.title.text() == "Measured"
+    assert not w.tray.histogram.isHidden()
+    assert "fine (2–4 px)" in w.tray.scales.text()
+    assert w.tray.noise_chart.handles() == ()
+    bench.click(w.tray.copy)
+    text = QApplication.clipboard().text()
+    assert text.splitlines()[0].split("\t") == ["level", "red", "green", "blue", "left"]
+
+
+def test_dragging_the_curve_sets_the_share_by_brightness(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    chart = bench.window.tray.noise_chart
+    handle = next(h for h in chart.handles() if h.name == "middle")
+    start = handle.at.toPoint()
+    bench.drag(chart, start, QPoint(start.x(), round((start.y() + chart.area.bottom()) / 2)))
+    bench.wait()
+    value = bench.window.document.sweep.steps[0].params.middle
+    assert value == pytest.approx(50, abs=4)
+    assert bench.window.menus.undo.text() == "Undo Noise: Middle"
+    assert bench.window.tray.rows["middle"].box.value() == value
+    assert chart.left_curve().max() > 0
+    sweep = Sweep((make_step("noise", {"middle": value}),))
+    assert np.array_equal(shown(bench), eight(rendered(lamp, sweep)))
+
+
+def test_dragging_the_strength_handle_sets_both_strengths(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    chart = bench.window.tray.noise_chart
+    start = next(h for h in chart.handles() if h.name == "strength").at.toPoint()
+    bench.drag(chart, start, QPoint(start.x(), round(chart.area.bottom() - chart.area.height() / 4)))
+    params = bench.window.document.sweep.steps[0].params
+    assert params.luminance == params.colour == pytest.approx(0.5, abs=0.06)
+    bench.key(Qt.Key.Key_Z, CTRL)
+    assert bench.window.document.sweep == NOISE
+
+
+def test_the_edge_profile_has_the_halo_limits_as_handles(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.window.add_step("edge-sharpen")
+    bench.wait()
+    chart = bench.window.tray.edge_chart
+    assert len(chart.before) > 20
+    assert chart.before.max() - chart.before.min() > 0.1
+    light = next(h for h in chart.handles() if h.name == "halo_light")
+    start = light.at.toPoint()
+    bench.drag(chart, start, start - QPoint(0, 12))
+    assert bench.window.document.sweep.steps[1].params.halo_light > 3
+    assert chart.as_text().splitlines()[0] == "px\tbefore\tafter"
+
+
+def test_a_line_drawn_by_the_person_is_the_profile(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.window.add_step("edge-sharpen")
+    bench.wait()
+    bench.key(Qt.Key.Key_1)
+    canvas = bench.window.canvas
+    ox, oy = canvas.origin()
+    a, b = QPoint(ox + 130, oy + 40), QPoint(ox + 170, oy + 40)  # from the wall into the dark
+    bench.bot.mousePress(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, a)
+    bench.bot.mouseMove(canvas, b)
+    bench.bot.mouseRelease(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, b)
+    chart = bench.window.tray.edge_chart
+    assert chart.place[-1] == pytest.approx(20, abs=1)
+    assert chart.before[5] > chart.before[-5] + 0.1
+
+
+def test_a_step_that_makes_the_verdict_worse_says_so(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.window.add_step("edge-sharpen")
+    for name, text in (("amount", "6"), ("threshold", "0"), ("halo_light", "100"), ("halo_dark", "100")):
+        bench.type_value(name, text)
+    bench.wait()
+    bench.bot.waitUntil(lambda: bool(bench.window.warnings), timeout=30_000)
+    chip = bench.window.sweep_line.chips[1]
+    assert "→" in chip.summary.text()
+    bench.key(Qt.Key.Key_O)
+    bench.wait()
+    assert bench.window.warnings == {} or 1 not in bench.window.warnings
+
+
+def test_hovering_a_chip_shows_what_it_removed(bench: Bench, lamp: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    bench.open(lamp)
+    chip = bench.window.sweep_line.chips[0]
+    monkeypatch.setattr(chip, "underMouse", lambda: True)
+    chip.entered.emit(0)
+    bench.bot.waitUntil(lambda: bench.window.thumbnail.isVisible(), timeout=20_000)
+    assert bench.window.thumbnail.pixmap().width() > 100
+    chip.left.emit()
+    assert not bench.window.thumbnail.isVisible()
+
+
+# ---------------------------------------------------------------- inspecting and comparing
+
+
+@pytest.mark.parametrize("mode", [m for m in Mode if m is not Mode.NONE])
+def test_inspecting_changes_the_view_and_never_the_export(
+    bench: Bench, lamp: Path, tmp_path: Path, mode: Mode, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bench.open(lamp)
+    bench.window.inspect(mode)
+    bench.wait()
+    before, after = open_picture(lamp).pixels, rendered(lamp, NOISE)
+    assert np.array_equal(side(bench), eight(view(Look(mode), before, after)))
+    assert np.array_equal(side(bench, other=True), eight(view(Look(mode), before, before)))
+    assert "Export unaffected" in bench.window.canvas.badge
+    assert bench.window.document.sweep == NOISE
+    bench.window.inspect(Mode.NONE)
+    bench.wait()
+    assert np.array_equal(side(bench), eight(after))
+    assert bench.window.canvas.badge == ""
+
+
+def test_the_palette_opens_while_its_key_is_held_and_a_digit_chooses(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    palette = bench.window.palette_
+    bench.bot.keyPress(bench.window, Qt.Key.Key_I)
+    assert palette.isVisible()
+    bench.bot.keyClick(bench.window, Qt.Key.Key_6)
+    bench.bot.keyRelease(bench.window, Qt.Key.Key_I)
+    assert not palette.isVisible()
+    assert bench.window.look.mode is Mode.SHADOWS
+    bench.key(Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    assert bench.window.look.push == 2.5
+    assert "+2.5 EV" in bench.window.canvas.badge
+    bench.click(bench.window.top.inspect)
+    assert palette.isVisible()
+    bench.click(palette.buttons[Mode.NONE])
+    assert bench.window.look.mode is Mode.NONE
+
+
+def test_comparing_with_kept_states(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    bench.click(w.top.keep)
+    bench.type_value("luminance", "0.3")
+    bench.wait()
+    assert w.compared == 2
+    assert np.array_equal(side(bench, other=True), eight(rendered(lamp, NOISE)))
+    weak = Sweep((make_step("noise", {"luminance": 0.3}),))
+    assert np.array_equal(side(bench), eight(rendered(lamp, weak)))
+    bench.key(Qt.Key.Key_K)
+    bench.wait()
+    assert len(w.document.kept) == 2
+    bench.key(Qt.Key.Key_N)
+    assert w.compared == 0
+    bench.key(Qt.Key.Key_N)
+    assert w.compared == 2
+    bench.click(w.top.back)
+    bench.wait()
+    assert w.document.sweep == NOISE
+    assert w.menus.undo.text().startswith("Undo return to 1: ")
+
+
+def test_comparing_with_the_state_before_a_step(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.window.add_step("edge-sharpen")
+    bench.wait()
+    bench.key(Qt.Key.Key_2, CTRL)
+    bench.wait()
+    assert bench.window.top.other.currentText() == "Before Edge sharpen"
+    assert np.array_equal(side(bench, other=True), eight(rendered(lamp, NOISE)))
+    bench.click(bench.window.sweep_line.chips[0])
+    bench.wait()
+    assert np.array_equal(side(bench, other=True), eight(open_picture(lamp).pixels))
+
+
+def test_a_pair_is_panned_and_zoomed_together(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.key(Qt.Key.Key_A)
+    bench.key(Qt.Key.Key_2)
+    canvas = bench.window.canvas
+    assert canvas.view is View.PAIR
+    left, right = canvas.panes()
+    start = QPoint(left.clip.center().x(), left.clip.center().y())
+    bench.drag(canvas, start, start - QPoint(30, 20))
+    pixels = bench.canvas_pixels()
+    for pane, expected in ((left, eight(open_picture(lamp).pixels)), (right, shown(bench))):
+        ox, oy = canvas.origin(pane)
+        for py, px in ((140, 200), (100, 150)):
+            y, x = oy + 2 * py, ox + 2 * px
+            if pane.clip.contains(x, y):
+                assert np.array_equal(pixels[y, x], expected[py, px])
+
+
+# ---------------------------------------------------------------- several pictures
+
+
+@pytest.fixture
+def card(tmp_path: Path, noisy: np.ndarray) -> Path:
+    return write(tmp_path, "card.jpg", jpeg(np.rint(255 * noisy[:200, :240]).astype(np.uint8), icc_profile=b""))
+
+
+def test_the_popup_gives_a_sweep_to_other_pictures(bench: Bench, lamp: Path, card: Path) -> None:
+    bench.open(lamp, card)
+    bench.bot.waitUntil(lambda: len(bench.window.documents) == 2, timeout=20_000)
+    bench.type_value("luminance", "0.5")
+    bench.wait()
+    bench.click(bench.window.top.pictures)
+    popup = bench.window.popup
+    assert popup.isVisible()
+    assert popup.list.item(0).text().startswith("• lamp.tif")
+    assert not popup.list.item(0).icon().isNull()
+    popup.list.item(1).setCheckState(Qt.CheckState.Checked)
+    bench.click(popup.give)
+    other = bench.window.documents[1]
+    assert other.sweep.steps[0].params.luminance == 0.5
+    assert other.history.undo_name == "sweep of lamp.tif"
+
+
+def test_export_and_next_walks_on(bench: Bench, lamp: Path, card: Path) -> None:
+    bench.open(lamp, card)
+    bench.bot.waitUntil(lambda: len(bench.window.documents) == 2, timeout=20_000)
+    bench.wait()
+    bench.click(bench.window.top.next)
+    bench.bot.waitUntil(lambda: bench.window.document.name == "card.jpg", timeout=30_000)
+    assert np.array_equal(
+        to_samples(open_picture(lamp.with_name("lamp-clean.tif")).pixels, Depth.SIXTEEN),
+        to_samples(rendered(lamp, NOISE), Depth.SIXTEEN),
+    )
+    bench.wait()
+
+
+def test_recent_files_and_pixel_values(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    assert bench.window.menus.recent_menu.actions()[0].text() == "lamp.tif"
+    bench.key(Qt.Key.Key_1)
+    ox, oy = bench.window.canvas.origin()
+    bench.bot.mouseMove(bench.window.canvas, QPoint(ox + 70, oy + 50))
+    words = bench.window.bottom.pixel.text()
+    before, after = (eight(p[50:51, 70:71])[0, 0] for p in (open_picture(lamp).pixels, rendered(lamp, NOISE)))
+    assert words.startswith("70, 50   R G B " + " ".join(map(str, before)) + " → " + " ".join(map(str, after)))
+    assert "L a b" in words
+
+
+# ---------------------------------------------------------------- verdict, hand-back
+
+
+@pytest.mark.parametrize("figure", [FigureName.NOISE_LEFT, FigureName.TEXTURE_KEPT, FigureName.EDGE_WIDTH])
+def test_a_click_on_a_figure_goes_to_its_worst_places_in_turn(bench: Bench, lamp: Path, figure: FigureName) -> None:
+    bench.open(lamp)
+    bench.key(Qt.Key.Key_4)
+    button = bench.window.bottom.figures[figure]
+    bench.click(button)
+    bench.bot.waitUntil(lambda: bench.window.bottom.state.text().startswith("worst place 1 of "), timeout=20_000)
+    _, places, _ = bench.window._worst
+    v = bench.window.canvas.visible_region()
+    assert v.y0 <= places[0][0] < v.y1
+    assert v.x0 <= places[0][1] < v.x1
+    if len(places) > 1:
+        bench.click(button)
+        assert bench.window.bottom.state.text().startswith("worst place 2 of ")
+        assert places[0] != places[1]
+
+
+def test_hand_back_writes_the_result_and_closes(qtbot: QtBot, qapp: QApplication, lamp: Path, tmp_path: Path) -> None:
+    bench = Bench(qtbot, tmp_path / "back.tif")
+    bench.open(lamp)
+    bench.click(bench.window.top.hand_back)
+    qtbot.waitUntil(lambda: bench.window.handed_back, timeout=30_000)
+    assert not bench.window.isVisible()
+    expected = to_samples(rendered(lamp, NOISE), Depth.SIXTEEN)
+    assert np.array_equal(to_samples(open_picture(tmp_path / "back.tif").pixels, Depth.SIXTEEN), expected)
+
+
+@pytest.mark.parametrize(("returned", "code"), [(True, 0), (False, NOT_RETURNED)])
+def test_the_exit_code_says_whether_it_was_handed_back(
+    qapp: QApplication, lamp: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, returned: bool, code: int
+) -> None:
+    from PyQt6.QtCore import QTimer
+
+    def act() -> None:
+        (window,) = (w for w in qapp.topLevelWidgets() if isinstance(w, Window) and w.isVisible())
+        if window.busy or window.document is None:
+            QTimer.singleShot(100, act)
+        elif returned:
+            window.top.hand_back.click()
+        else:
+            window.close()
+
+    QTimer.singleShot(100, act)
+    assert run([lamp], hand_back=tmp_path / "out.png") == code
+    assert (tmp_path / "out.png").exists() is returned
+
+
+def test_hand_back_needs_one_picture_and_a_known_format(monkeypatch: pytest.MonkeyPatch, lamp: Path) -> None:
+    for words in (["a.tif", "b.tif", "--return", "o.tif"], [str(lamp), "--return", "o.xyz"]):
+        monkeypatch.setattr("sys.argv", ["dustpan", "open", *words])
+        with pytest.raises(SystemExit) as end:
+            cli.main()
+        assert end.value.code in (1, 2)
+
+
+# ---------------------------------------------------------------- comfort and safety
+
+
+def contrast(a: str, b: str) -> float:
+    """Contrast ratio of two colours (WCAG 2.2)."""
+    from dustpan.core.colour import decode
+
+    def brightness(c: str) -> float:
+        rgb = decode(np.array([int(c[i : i + 2], 16) for i in (1, 3, 5)]) / 255)
+        return float(rgb @ [0.2126, 0.7152, 0.0722])
+
+    low, high = sorted((brightness(a), brightness(b)))
+    return (high + 0.05) / (low + 0.05)
+
+
+@pytest.mark.parametrize("theme", THEMES.values(), ids=list(THEMES))
+def test_text_has_enough_contrast_in_both_themes(theme: Colours) -> None:
+    for ground in (theme.ground, theme.surface, theme.raised):
+        for text in (theme.text, theme.faint):
+            assert contrast(text, ground) >= 4.5, (text, ground)
+    assert contrast(theme.on_accent, theme.accent) >= 4.5
+    assert contrast(theme.accent, theme.ground) >= 3
+    assert contrast(theme.warn, theme.raised) >= 3
+    for grey in (theme.ground, theme.surface, theme.raised):
+        assert len({grey[1:3], grey[3:5], grey[5:7]}) == 1  # neutral
+
+
+def test_preferences_are_kept_and_take_effect(bench: Bench, lamp: Path, qapp: QApplication) -> None:
+    bench.key(Qt.Key.Key_Comma, CTRL)
+    dialog = bench.window.preferences_dialog
+    dialog.theme.setCurrentIndex(dialog.theme.findData("light"))
+    dialog.opening.setCurrentIndex(dialog.opening.findData("nothing"))
+    dialog.memory.setValue(900)
+    dialog.accept()
+    assert THEMES["light"].surface in qapp.styleSheet()
+    assert bench.window.service.cache.limit == 900_000_000
+    assert load_preferences().on_opening == "nothing"
+    bench.open(lamp)
+    assert bench.window.document.sweep == Sweep()
+    assert not bench.window.document.history.dirty
+    from dustpan.ui.theme import apply_theme
+
+    apply_theme(qapp, "dark")
+
+
+def test_damaged_preferences_are_the_defaults(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("DUSTPAN_CONFIG", str(tmp_path))
+    for text in ("{", '{"memory_mb": "much"}', "[]", '{"theme": "plaid"}'):
+        (tmp_path / "preferences.json").write_text(text)
+        assert load_preferences().memory_mb == 1500
+
+
+def test_the_window_state_is_remembered(bench: Bench, qtbot: QtBot) -> None:
+    bench.window.fold_tray()
+    bench.window.resize(1111, 777)
+    bench.window.close()
+    again = Window()
+    qtbot.addWidget(again)
+    assert again.tray.isHidden()
+    assert (again.width(), again.height()) == (1111, 777)
+    again.close()
+
+
+def test_the_key_sheet_lists_every_key(bench: Bench) -> None:
+    bench.key(Qt.Key.Key_F2)
+    text = bench.window.menus.key_sheet.browser.toPlainText()
+    for _, action in bench.window.menus.actions:
+        if not action.shortcut().isEmpty():
+            assert action.shortcut().toString() in text
+    bench.window.menus.key_sheet.reject()
+
+
+def test_unsaved_work_is_kept_and_offered_back_after_a_crash(
+    bench: Bench, lamp: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bench.open(lamp)
+    bench.type_value("luminance", "0.35")
+    bench.window._keep_safe()
+    kept = list(safety.safety_folder().glob("*.sweep.json"))
+    assert len(kept) == 1
+    assert not beside(lamp).exists()
+    assert safety.left_by_crashes() == []  # this process still runs
+    dead = kept[0].with_name(kept[0].name.replace(str(__import__("os").getpid()), "999999999"))
+    kept[0].rename(dead)
+    kept[0].with_suffix(".picture").rename(dead.with_suffix(".picture"))
+    bench.window.document.history.mark_saved()
+    bench.key(Qt.Key.Key_W, CTRL)
+
+    bench.window.offer_left_work()
+    assert "lamp.tif" in bench.window.notice_text.text()
+    bench.click(bench.window.notice_action)
+    bench.bot.waitUntil(lambda: bench.window.document is not None, timeout=20_000)
+    bench.wait()
+    assert bench.window.document.sweep.steps[0].params.luminance == 0.35
+    assert bench.window.document.history.dirty
+    assert not dead.exists()
+
+
+def test_saving_and_closing_forget_what_was_kept_for_a_crash(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.type_value("luminance", "0.35")
+    bench.window._keep_safe()
+    bench.key(Qt.Key.Key_S, CTRL)
+    assert list(safety.safety_folder().glob("*.sweep.json")) == []
+
+
+def test_what_a_crash_left_damaged_is_dropped() -> None:
+    folder = safety.safety_folder()
+    folder.mkdir(parents=True)
+    (folder / "999999999-aa.sweep.json").write_text("{")
+    (folder / "999999999-aa.sweep.picture").write_text("/nowhere/lamp.tif")
+    assert safety.left_by_crashes() == []
+    assert list(folder.iterdir()) == []
+
+
+def test_stopping_keeps_what_is_shown_and_says_so(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.type_value("luminance", "1.9")
+    bench.click(bench.window.bottom.stop)
+    assert not bench.window.busy
+    assert "stopped" in bench.window.bottom.state.text()
+
+
+def test_copy_details_holds_the_message(bench: Bench, tmp_path: Path) -> None:
+    bench.open(write(tmp_path, "cut.jpg", jpeg()[:300]))
+    copy = next(
+        b for b in bench.window.notice.findChildren(type(bench.window.notice_close)) if b.text() == "Copy details"
+    )
+    bench.click(copy)
+    assert "cut.jpg: " in QApplication.clipboard().text()
+
+
+def test_holding_does_not_get_stuck_in_a_dialog(bench: Bench, lamp: Path, answer: Callable) -> None:
+    bench.open(lamp)
+    bench.window.export()
+    dialog = bench.window.export_dialog
+    dialog.path.selectAll()
+    bench.bot.keyClicks(dialog.path, "/tmp/ic.png")
+    assert dialog.path.text() == "/tmp/ic.png"
+    assert not bench.window.canvas.holding
+    assert not bench.window.palette_.isVisible()
+    dialog.reject()
+
+
+def test_the_overview_shows_while_panning_at_high_zoom(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    canvas = bench.window.canvas
+    canvas.set_zoom(8.0, QPointF(200, 200))
+    plain = bench.canvas_pixels()
+    canvas.go_to(100, 100)
+    canvas.go_to(100, 100.0)
+    corner = (slice(-160, -12), slice(-160, -12))
+    assert canvas._overview.isActive()
+    seen = bench.canvas_pixels()
+    bench.bot.waitUntil(lambda: not canvas._overview.isActive(), timeout=3000)
+    assert not np.array_equal(seen[corner], bench.canvas_pixels()[corner])
+    assert plain.shape == seen.shape
+
+
+def test_undo_is_named_after_shift_redo(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.type_value("colour", "0.4")
+    bench.key(Qt.Key.Key_Z, CTRL)
+    assert bench.window.menus.redo.text() == "Redo Noise: Colour"
+    bench.key(Qt.Key.Key_Z, CTRL | SHIFT)
+    assert bench.window.menus.undo.text() == "Undo Noise: Colour"
