@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QProgressBar, QPushB
 from dustpan.core.verdict import Verdict
 from dustpan.core.worst import FigureName
 from dustpan.ui.canvas import View
+from dustpan.ui.elided import ElidedLabel
 
 ZOOMS = (0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
@@ -139,8 +140,7 @@ class BottomLine(_Strip):
             button.hide()
             self.figures[name] = button
             self.row.addWidget(button)
-        self.row.addStretch(1)
-        self.pixel, self.facts, self.state = QLabel(), QLabel(), QLabel()
+        self.pixel, self.facts, self.state = ElidedLabel(), QLabel(), QLabel()
         for label in (self.pixel, self.facts, self.state):
             label.setObjectName("faint")
         self.progress = QProgressBar()
@@ -151,7 +151,8 @@ class BottomLine(_Strip):
         self.stop.setText("×")
         self.stop.setToolTip(self.tr("Stop computing; what is shown stays"))
         self.stop.setAccessibleName(self.stop.toolTip())
-        for w in (self.pixel, self.facts, self.state, self.progress, self.stop):
+        self.row.addWidget(self.pixel, 1)
+        for w in (self.facts, self.state, self.progress, self.stop):
             self.row.addWidget(w)
 
     def show_verdict(self, verdict: Verdict | None) -> None:

@@ -16,7 +16,7 @@ from dustpan.core.noise.step import TONES, NoiseParams
 from dustpan.core.sharpen.edge import EdgeSharpenParams
 from dustpan.ui.theme import colours
 
-WIDTH, NARROWEST, HEIGHT = 300, 120, 118
+WIDTH, NARROWEST, HEIGHT = 300, 96, 118
 GRIP = 9.0  # px
 
 

@@ -26,6 +26,7 @@ from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.step import NoiseParams
 from dustpan.core.step import Control
 from dustpan.core.sweep import AnyStep, Step
+from dustpan.ui.elided import ElidedLabel
 from dustpan.ui.instruments import Chart, EdgeInstrument, HistogramInstrument, NoiseInstrument
 from dustpan.ui.sweep_line import Half
 
@@ -73,7 +74,7 @@ class ControlRow:
         self.box.setKeyboardTracking(False)
         self.box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         room = self.box.fontMetrics().horizontalAdvance(f"{control.high:.{control.digits}f} {control.unit}")
-        self.box.setFixedWidth(max(64, room + 20))
+        self.box.setFixedWidth(max(58, room + 18))
         self.reset = QToolButton(parent)
         self.reset.setText("↺")
         self.reset.setObjectName("bare")
@@ -134,7 +135,7 @@ class Tray(QWidget):
         self._half = Half.WHAT
         self.noise_chart, self.edge_chart, self.histogram = NoiseInstrument(), EdgeInstrument(), HistogramInstrument()
         self.charts: dict[str, Chart] = {"noise": self.noise_chart, "edge-sharpen": self.edge_chart}
-        self.title, self.help, self.scales = QLabel(), QLabel(), QLabel()
+        self.title, self.help, self.scales = QLabel(), ElidedLabel(), QLabel()
         self.title.setObjectName("heading")
         self.help.setObjectName("faint")
         self.scales.setTextFormat(Qt.TextFormat.RichText)
