@@ -56,6 +56,20 @@ def renderer(picture: Picture) -> Iterator[Renderer]:
 
 
 @pytest.fixture
+def small_demo(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The demo scenes at a small size, so that making them takes a moment only."""
+    from dustpan.demo import catalogue_card, keepers_desk, shell_drawer
+
+    for scene, size in (
+        (keepers_desk, {"height": 200, "width": 300, "samples": 1}),
+        (shell_drawer, {"height": 200, "width": 300}),
+        (catalogue_card, {"height": 200, "width": 300}),
+    ):
+        made = scene.render(**size)
+        monkeypatch.setattr(scene, "render", lambda made=made: made)
+
+
+@pytest.fixture
 def full_disk(monkeypatch: pytest.MonkeyPatch) -> Callable[[], None]:
     """Call it, and the disk is full: every flush to it fails."""
     import errno

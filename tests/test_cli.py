@@ -17,6 +17,7 @@ from dustpan.core.files import open_picture, save_picture
 from dustpan.core.picture import Depth, from_array, to_samples
 from dustpan.core.render import Renderer
 from dustpan.core.sweep import Sweep, make_step, save_sweep
+from dustpan.demo import PICTURES
 from tests.core.files.make import jpeg, write
 
 Run = Callable[..., tuple[int, str, str]]
@@ -181,16 +182,12 @@ def test_no_half_written_output_on_a_full_disk(
     assert left_behind() == []
 
 
-def test_demo_data(run: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from dustpan.demo import keepers_desk
-
-    original = keepers_desk.render
-    monkeypatch.setattr(keepers_desk, "render", lambda: original(height=120, width=180, samples=1))
+def test_demo_data(run: Run, tmp_path: Path, small_demo: None) -> None:
     code, out, _ = run("demo-data", tmp_path / "made")
     assert code == 0
     names = sorted(p.name for p in (tmp_path / "made").iterdir() if p.is_file())
-    assert names[:1] == ["keepers-desk.jpg"]
-    assert len(out.splitlines()) == 3
+    assert [n for n in names if not n.endswith(".json")] == sorted(PICTURES)
+    assert len(out.splitlines()) == len(PICTURES) + 3
     assert (tmp_path / "made" / "truth" / "keepers-desk-truth.tif").is_file()
     code, _, err = run("demo-data", "/proc/nowhere")
     assert code == 1

@@ -48,16 +48,12 @@ def test_the_empty_bench_offers_what_to_do(bench: Bench) -> None:
 
 
 def test_the_demo_opens_from_the_empty_bench_with_its_sweep(
-    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_demo: None
 ) -> None:
-    from dustpan.demo import keepers_desk
-
-    original = keepers_desk.render
-    monkeypatch.setattr(keepers_desk, "render", lambda: original(height=200, width=300, samples=1))
     monkeypatch.setenv("DUSTPAN_CACHE", str(tmp_path))
     bench.click(bench.window.empty_demo)
     bench.wait()
-    bench.bot.waitUntil(lambda: len(bench.window.documents) == 2, timeout=60_000)
+    bench.bot.waitUntil(lambda: len(bench.window.documents) == 4, timeout=60_000)
     bench.wait()
     assert bench.window.document.name == "keepers-desk.tif"
     assert bench.names() == ["Noise", "Edge sharpen"]

@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from types import ModuleType
 
 import numpy as np
 import pytest
@@ -10,7 +11,7 @@ from dustpan.core.files import open_picture
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import Depth
 from dustpan.core.sweep import beside, load_sweep
-from dustpan.demo import ensure_demo_data, keepers_desk, write_demo_data
+from dustpan.demo import PICTURES, catalogue_card, ensure_demo_data, keepers_desk, shell_drawer, write_demo_data
 
 SIZE = {"height": 300, "width": 450, "samples": 1}
 
@@ -23,8 +24,10 @@ def light() -> np.ndarray:
 @pytest.fixture(scope="module")
 def folder(light: np.ndarray, tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = tmp_path_factory.mktemp("tidewrack")
+    shell, card = (scene.render(height=300, width=450) for scene in (shell_drawer, catalogue_card))
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(keepers_desk, "render", lambda: light)
+        for scene, picture in ((keepers_desk, light), (shell_drawer, shell), (catalogue_card, card)):
+            patch.setattr(scene, "render", lambda picture=picture: picture)
         write_demo_data(made)
     return made
 
@@ -64,15 +67,39 @@ def test_invented_exposure_facts_and_a_thumbnail(folder: Path) -> None:
 
 
 def test_each_picture_comes_with_a_sweep(folder: Path) -> None:
-    for name in ("keepers-desk.tif", "keepers-desk.jpg"):
+    for name in PICTURES:
         assert [s.name for s in load_sweep(beside(folder / name)).steps] == ["Noise", "Edge sharpen"]
 
 
+def test_the_shell_is_sharp_and_what_is_behind_it_is_not(folder: Path) -> None:
+    truth = open_picture(folder / "truth" / "shell-drawer-truth.tif").pixels.mean(-1)
+    steep = np.hypot(*np.gradient(truth))
+    assert np.quantile(steep[100:200, 120:300], 0.9) > 4 * np.quantile(steep[:40, :100], 0.9)
+    assert not measure(open_picture(folder / "shell-drawer.jpg").pixels).white
+
+
+def test_the_card_is_legible_and_its_jpeg_much_compressed(folder: Path) -> None:
+    truth = open_picture(folder / "truth" / "catalogue-card-truth.tif").pixels
+    jpg = open_picture(folder / "catalogue-card.jpg")
+    assert np.quantile(truth.mean(-1), 0.98) > 2.5 * np.quantile(truth.mean(-1), 0.02)
+    assert min(jpg.source.quantisation[0]) >= 10
+    assert np.sqrt(np.mean((jpg.pixels - truth) ** 2)) < 0.06
+
+
+@pytest.mark.parametrize("scene", [shell_drawer, catalogue_card])
+def test_scenes_are_the_same_each_time(scene: ModuleType) -> None:
+    a, b = (scene.render(height=90, width=140) for _ in range(2))
+    assert np.array_equal(a, b)
+    assert np.isfinite(a).all()
+    assert a.min() >= 0
+
+
 def test_demo_data_is_made_once_and_never_left_half_made(
-    light: np.ndarray, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_demo: None
 ) -> None:
+    made = keepers_desk.render()
     calls = []
-    monkeypatch.setattr(keepers_desk, "render", lambda: calls.append(1) or light)
+    monkeypatch.setattr(keepers_desk, "render", lambda: calls.append(1) or made)
     ensure_demo_data(tmp_path / "t")
     ensure_demo_data(tmp_path / "t")
     assert len(calls) == 1
@@ -85,6 +112,6 @@ def test_demo_data_is_made_once_and_never_left_half_made(
     with pytest.raises(KeyboardInterrupt):
         ensure_demo_data(tmp_path / "t")
     assert sorted(p.name for p in tmp_path.iterdir()) == ["t"]
-    monkeypatch.setattr(keepers_desk, "render", lambda: light)
+    monkeypatch.setattr(keepers_desk, "render", lambda: made)
     ensure_demo_data(tmp_path / "t")
     assert (tmp_path / "t" / "keepers-desk.jpg").is_file()
