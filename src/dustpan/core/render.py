@@ -31,7 +31,7 @@ TILE = 256
 RUN = 512 * 512  # px of a run of tiles that the window asks for at a time
 LARGEST_RUN = 1024 * 1024  # px of a run in an export: the larger, the less is computed twice along its sides
 SMALL = 600_000  # px: up to here one run a thread is quickest
-SAMPLE_TILES = 12  # a print of a step's result is measured on this many tiles
+SAMPLE_BLOCK, SAMPLE_AT = 2, (0.3, 0.7)  # a print of a step's result is measured on blocks of tiles on the diagonal
 OUTPUT = "output"
 DRAFT = "/draft"  # ends the id of a step kind that is another's draft
 
@@ -268,18 +268,21 @@ class Renderer:
         return found
 
     def _sample(self, layers: list[_Layer], cancel: Cancel) -> NDArray[np.float32]:
-        """Pixels to measure a step's input on: all of the source, or whole tiles spread evenly over a result."""
+        """Pixels to measure a step's input on: all of the source, or blocks of whole tiles of a result."""
         if not layers:
             return self.picture.pixels
-        places = [p for p in tiles_of(Region(0, 0, *self.size), self.size)]
-        full = [p for p in places if tile_region(p, self.size)[2:] == ((p[0] + 1) * TILE, (p[1] + 1) * TILE)]
-        if len(full) < SAMPLE_TILES:
+        rows, cols = (n // TILE for n in self.size)
+        if rows < SAMPLE_BLOCK or cols < SAMPLE_BLOCK:
             whole = Region(0, 0, *self.size)
-            self._ensure(layers, places, cancel)
+            self._ensure(layers, tiles_of(whole, self.size), cancel)
             return self._assemble(layers, whole, cancel)
-        chosen = [full[int(i)] for i in np.linspace(0, len(full) - 1, SAMPLE_TILES)]
-        self._ensure(layers, chosen, cancel)
-        return np.concatenate([self._tile(layers, p, cancel) for p in chosen])
+        found = []
+        for share in SAMPLE_AT:
+            y, x = (round(share * (n - SAMPLE_BLOCK)) for n in (rows, cols))
+            block = Region(y * TILE, x * TILE, (y + SAMPLE_BLOCK) * TILE, (x + SAMPLE_BLOCK) * TILE)
+            self._ensure(layers, tiles_of(block, self.size), cancel)
+            found.append(self._assemble(layers, block, cancel))
+        return np.concatenate(found)
 
     # -------------------------------------------------------------- tiles
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import logging
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -22,17 +22,18 @@ from dustpan.core.paths import demo_folder
 from dustpan.core.probes import Figure, Probe, figures, place
 from dustpan.core.region import Region
 from dustpan.core.render import RUN, Cache, Cancel, Place, run_groups, tile_region, tiles_of
+from dustpan.core.screen import packed
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.core.work import export, judge_sweep, noise_print, worst
 from dustpan.core.worst import FigureName
 from dustpan.demo import PICTURES, ensure_demo_data
-from dustpan.ui.display import packed
 from dustpan.ui.document import Document
 
 log = logging.getLogger("dustpan")
 AT_A_TIME = 2  # runs of tiles between two looks at what is visible
 THUMBNAIL = (140, 220)  # px of the picture, height and width
 PROBE_SHOWN = 128  # px of the picture that a probe can show when enlarged
+NOTHING_SHOWN = (Sweep(), Look(push=-1))  # the other side while it is not complete
 DRAFT_MOST = 3_000_000  # px: of larger views no draft is made
 
 
@@ -99,6 +100,7 @@ class Service(QObject):
         self._loading = ThreadPoolExecutor(1, thread_name_prefix="open")
         self._rendering = ThreadPoolExecutor(1, thread_name_prefix="render")
         self._exporting = ThreadPoolExecutor(1, thread_name_prefix="export")
+        self._judging = ThreadPoolExecutor(1, thread_name_prefix="judge")
         self._asking = ThreadPoolExecutor(1, thread_name_prefix="ask")
 
     # -------------------------------------------------------------- opening
@@ -150,9 +152,22 @@ class Service(QObject):
                 document.probes = place(document.picture.pixels, document.noise_print, cancel.check)
                 self.probes_placed.emit(document, document.probes)
             self._draft(document, request, generation, cancel)
+            seen = tiles_of(self.visible, document.renderer.size)
+            self._render_tiles(document, request, seen, generation, cancel)
             self._render_probes(document, request, generation, cancel)
-            self._render_tiles(document, request, generation, cancel)
+            self._render_tiles(document, request, None, generation, cancel)
+            document.before_shows = (request.other, request.look)
             self.rendered.emit(document, generation)
+            self._judging.submit(self._judge, document, request, generation, cancel)
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(document, generation, plain(error))
+
+    def _judge(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
+        """On a thread of its own, so that the next request need not wait for it."""
+        try:
+            cancel.check()
             if document.verdict is None or document.judged != request.sweep:
                 document.verdict = judge_sweep(document.renderer, request.sweep, cancel)
                 document.judged = request.sweep
@@ -164,9 +179,12 @@ class Service(QObject):
             self.failed.emit(document, generation, plain(error))
 
     def _draft(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
-        """Show what is visible done quickly, where doing it exactly takes long."""
+        """Show the probes and what is visible done quickly, where doing it exactly takes long."""
         renderer, size = document.renderer, document.renderer.size
         seen = tiles_of(self.visible, size)
+        if renderer.quick(request.sweep, seen):
+            return
+        self._render_probes(document, replace(request, sweep=request.sweep.drafted()), generation, cancel, exact=False)
         if renderer.quick(request.sweep, seen) or self.visible.height * self.visible.width > DRAFT_MOST:
             return
         sweep = request.sweep.drafted()
@@ -187,7 +205,10 @@ class Service(QObject):
         shown = view(look, picture.pixels[area.slices()], after)[region.slices(area)]
         return packed(shown, picture.metadata.icc)
 
-    def _render_probes(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
+    def _render_probes(
+        self, document: Document, request: Request, generation: int, cancel: Cancel, exact: bool = True
+    ) -> None:
+        """Show every probe; measure it only on exact pixels."""
         renderer, noise = document.renderer, document.noise_print
         assert noise is not None
         calm = Sweep((make_step("noise"),))
@@ -199,17 +220,23 @@ class Service(QObject):
             for sweep in (request.other, request.sweep):
                 pixels = renderer.render(sweep, shown, cancel)
                 sides.append(self._looked_at(document, request.look, shown, pixels, sweep, cancel))
-            before, after, cleaned = (renderer.render(s, measured, cancel) for s in (Sweep(), request.sweep, calm))
-            found = figures(probe, before, after, cleaned, noise)
+            found: tuple[Figure, ...] = ()
+            if exact:
+                before, after, cleaned = (renderer.render(s, measured, cancel) for s in (Sweep(), request.sweep, calm))
+                found = figures(probe, before, after, cleaned, noise)
             self.probe_ready.emit(document, generation, number, ProbeView(probe, sides[0], sides[1], found))
 
-    def _render_tiles(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
+    def _render_tiles(
+        self, document: Document, request: Request, only: list[Place] | None, generation: int, cancel: Cancel
+    ) -> None:
+        """Render these tiles, or all of the picture, both sides where the other one is not shown yet."""
         size = document.renderer.size
-        groups = {tuple(g): g for g in run_groups(tiles_of(Region(0, 0, *size), size), size, RUN)}
+        places = tiles_of(Region(0, 0, *size), size) if only is None else only
+        groups = {tuple(g): g for g in run_groups(places, size, RUN)}
         sides = [False]
         if document.before_shows != (request.other, request.look):
             sides.append(True)
-            document.before_shows = (Sweep(), Look(push=-1))  # until it is complete, it holds nothing in full
+            document.before_shows = NOTHING_SHOWN
         left = {(other, key): g for other in sides for key, g in groups.items()}
         total = sum(len(g) for g in left.values())
         self.progressed.emit(document, generation, 0, total)
@@ -224,7 +251,6 @@ class Service(QObject):
                     self.tile_ready.emit(document, generation, other, region, words)
             done = total - sum(len(g) for g in left.values())
             self.progressed.emit(document, generation, done, total)
-        document.before_shows = (request.other, request.look)
 
     def _warnings(self, document: Document, sweep: Sweep, cancel: Cancel) -> dict[int, str]:
         """By step number, what a step makes worse; found by judging the sweep without it."""
@@ -300,7 +326,7 @@ class Service(QObject):
         """Cancel everything and wait for it."""
         self._render_cancel.set()
         self._export_cancel.set()
-        for pool in (self._loading, self._rendering, self._exporting, self._asking):
+        for pool in (self._loading, self._rendering, self._judging, self._exporting, self._asking):
             pool.shutdown(wait=True, cancel_futures=True)
 
 

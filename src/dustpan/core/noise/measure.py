@@ -29,13 +29,30 @@ from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
+MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
 
 Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
 
 
+def sampled(pixels: NDArray) -> NDArray:
+    """Whole tiles on an even lattice of a large picture, laid side by side; a picture of `MOST_MEASURED` px as it is.
+
+    Noise needs no more to be known well, and the lattice is the same whenever the picture is measured.
+    """
+    h, w = pixels.shape[:2]
+    if h * w <= MOST_MEASURED:
+        return pixels
+    every = int(np.ceil(np.sqrt(h * w / MOST_MEASURED)))
+    rows, cols = (np.arange(0, n - SAMPLE_SIDE + 1, SAMPLE_SIDE * every) for n in (h, w))
+    if len(rows) == 0 or len(cols) == 0:  # a strip thinner than a tile
+        return pixels[:: 1 if h < w else every, :: every if h < w else 1]
+    tiles = [[pixels[y : y + SAMPLE_SIDE, x : x + SAMPLE_SIDE] for x in cols] for y in rows]
+    return np.concatenate([np.concatenate(row, 1) for row in tiles])
+
+
 def measure(pixels: NDArray) -> NoisePrint:
-    """Measure the noise of encoded pixels.
+    """Measure the noise of encoded pixels; of a large picture on the tiles of `sampled`.
 
     Parameters
     ----------
@@ -45,7 +62,7 @@ def measure(pixels: NDArray) -> NoisePrint:
     -------
     NoisePrint; its ``doubts`` say why when it cannot be sure.
     """
-    pixels = np.clip(np.asarray(pixels, np.float32), 0, 1)
+    pixels = np.clip(np.asarray(sampled(pixels), np.float32), 0, 1)
     clipped = (float(np.mean(pixels <= 0)), float(np.mean(pixels >= 1)))
     luminance = luma(pixels[::4, ::4])
     tones = (float(np.quantile(luminance, 0.01)), float(np.quantile(luminance, 0.99)))

@@ -1,0 +1,158 @@
+"""How quickly the window answers, on a picture of 24 megapixels and on the demo picture.
+
+Times are those of this machine and only proportions count: beside each stands its ratio to OpenCV's NL-means on the
+900 x 480 px that the window shows at 100 %, measured in the same run.
+"""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Callable
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+
+from benchmarks.common import answer_apart, apart, arguments, peak_megabytes, publish, table
+
+VIEW = (480, 900)
+LARGE = (4000, 6000)
+
+
+def large_picture(folder: Path) -> Path:
+    """A noisy JPEG of 24 megapixels: the demo scene, repeated."""
+    from PIL import Image
+
+    from dustpan.core.colour import encode
+    from dustpan.demo.camera import develop, expose
+    from dustpan.demo.keepers_desk import render
+
+    light = render(height=1000, width=1500, samples=1)
+    noisy = [develop(expose(light, seed)) for seed in range(4)]
+    rows = [np.concatenate([noisy[(i + j) % 4] for j in range(4)], 1) for i in range(4)]
+    path = folder / "large.jpg"
+    Image.fromarray(np.rint(255 * np.concatenate(rows)).astype(np.uint8)).save(path, quality=92)
+    assert encode(0.0) == 0
+    return path
+
+
+class Watch:
+    """Runs the event loop and remembers its longest silences."""
+
+    def __init__(self, app: Any) -> None:
+        self.app, self.gaps = app, []
+
+    def until(self, done: Callable[[], bool], limit: float = 300.0) -> float:
+        """Seconds until ``done``; the loop is watched meanwhile."""
+        began = last = time.perf_counter()
+        while not done():
+            self.app.processEvents()
+            now = time.perf_counter()
+            self.gaps.append(now - last)
+            last = now
+            if now - began > limit:
+                raise TimeoutError
+            time.sleep(0.0005)
+        return time.perf_counter() - began
+
+
+def nl_means_time() -> float:
+    """Seconds of OpenCV's NL-means on the view's crop."""
+    import cv2
+
+    cv2.setNumThreads(2)
+    crop = np.random.default_rng(1).integers(0, 255, (*VIEW, 3)).astype(np.uint8)
+    times = []
+    for _ in range(3):
+        began = time.perf_counter()
+        cv2.fastNlMeansDenoisingColored(crop, None, 10, 10, 7, 21)
+        times.append(time.perf_counter() - began)
+    return float(np.median(times))
+
+
+def window_times(path: str) -> dict[str, float]:
+    """Open a picture, look, move controls; seconds by name, and the peak memory in MB."""
+    from dustpan.core.work import warm_up
+    from dustpan.ui.app import make_app
+    from dustpan.ui.window import Window
+
+    warm_up()
+    app = make_app()
+    window = Window()
+    window.resize(VIEW[1] + 196, VIEW[0] + 270)
+    window.show()
+    watch = Watch(app)
+    found: dict[str, float] = {}
+    window.open_files([Path(path)])
+    found["picture on screen"] = watch.until(lambda: window.document is not None)
+    d = window.document
+    assert d is not None
+    window.canvas.go_to(d.picture.size[0] / 2, d.picture.size[1] / 2, 1.0)
+    found["noise print"] = found["picture on screen"] + watch.until(lambda: d.noise_print is not None)
+
+    def tiles_now() -> tuple[list, list]:
+        seen: list[float] = []
+        began = time.perf_counter()
+        slot = lambda *_: seen.append(time.perf_counter() - began)  # noqa: E731
+        return seen, [slot]
+
+    def exact_view() -> bool:
+        return d.renderer.peek(d.sweep, window.canvas.visible_region()) is not None
+
+    watch.until(exact_view)
+    for name, value in (("draft after a strength over 1", 1.4), ("exact after mix alone (0.7)", 0.7)):
+        seen, slots = tiles_now()
+        window.service.tile_ready.connect(slots[0])
+        window.set_value("luminance", value, False)
+        found[name] = watch.until(lambda seen=seen: bool(seen))
+        if value < 1:
+            found["exact view, mix alone"] = found[name] + watch.until(exact_view)
+        else:
+            found["exact view, analysed anew"] = found[name] + watch.until(exact_view)
+        window.service.tile_ready.disconnect(slots[0])
+    frames = []
+    for k in range(60):
+        began = time.perf_counter()
+        window.canvas.go_to(d.picture.size[0] / 2 + 9 * k, d.picture.size[1] / 2 + 13 * k)
+        window.canvas.repaint()
+        frames.append(time.perf_counter() - began)
+    found["a panned frame, median"] = float(np.median(frames))
+    gaps = np.array(watch.gaps)
+    found["event loop silent, 99 %"], found["event loop silent, longest"] = np.quantile(gaps, 0.99), gaps.max()
+    window.service.cancel_rendering()
+    d.history.mark_saved()
+    window.close()
+    found["peak memory, MB"] = peak_megabytes()
+    return {k: float(v) for k, v in found.items()}
+
+
+def main() -> None:
+    if answer_apart(window_times):
+        return
+    options = arguments(__doc__)
+    from dustpan.core.paths import demo_folder
+    from dustpan.demo import PICTURES, ensure_demo_data
+
+    ensure_demo_data(demo_folder())
+    with TemporaryDirectory() as folder:
+        paths = {"24 megapixels": large_picture(Path(folder)), "Keeper's desk": demo_folder() / PICTURES[0]}
+        times = {name: apart("benchmarks.ui", str(path)) for name, path in paths.items()}
+    unit = nl_means_time()
+    rows = []
+    for key in times["24 megapixels"]:
+        row: list[Any] = [key]
+        for found in times.values():
+            value = found[key]
+            row += [f"{value:.0f}", "–"] if "MB" in key else [f"{1000 * value:.0f} ms", f"{value / unit:.2f}"]
+        rows.append(row)
+    head = ["what"] + [c for name in times for c in (name, "× NL-means")]
+    text = f"OpenCV NL-means on 900 x 480 px took {1000 * unit:.0f} ms in this run.\n\n" + table(head, rows)
+    publish("ui", "The window", text, options.write)
+
+
+if __name__ == "__main__":
+    main()
