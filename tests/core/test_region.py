@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dustpan.core.region import Region, fetch, mirrored
-from dustpan.core.render import run_groups, tile_region
+from dustpan.core.render import TILE, run_groups, tile_region
 
 SIDES = st.integers(1, 40)
 
@@ -35,10 +35,10 @@ def test_regions_meet_and_slice() -> None:
 
 @given(
     st.sets(st.tuples(st.integers(0, 7), st.integers(0, 6)), min_size=1),
-    st.integers(65_536, 3_000_000),
+    st.integers(TILE * TILE, 40 * TILE * TILE),
 )
 def test_runs_of_tiles_are_full_rectangles_that_hold_every_tile_once(places: set, largest: int) -> None:
-    size = (8 * 256 - 90, 7 * 256 - 3)
+    size = (8 * TILE - 90, 7 * TILE - 3)
     groups = run_groups(places, size, largest)
     assert sorted(p for g in groups for p in g) == sorted(places)
     for g in groups:

@@ -27,11 +27,11 @@ from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Fact, Stage
 from dustpan.core.sweep import Step, Sweep
 
-TILE = 256
+TILE = 128
 RUN = 512 * 512  # px of a run of tiles that the window asks for at a time
 LARGEST_RUN = 1024 * 1024  # px of a run in an export: the larger, the less is computed twice along its sides
 SMALL = 600_000  # px: up to here one run a thread is quickest
-SAMPLE_BLOCK, SAMPLE_AT = 2, (0.3, 0.7)  # a print of a step's result is measured on blocks of tiles on the diagonal
+SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 512, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
 OUTPUT = "output"
 DRAFT = "/draft"  # ends the id of a step kind that is another's draft
 
@@ -268,18 +268,17 @@ class Renderer:
         return found
 
     def _sample(self, layers: list[_Layer], cancel: Cancel) -> NDArray[np.float32]:
-        """Pixels to measure a step's input on: all of the source, or blocks of whole tiles of a result."""
+        """Pixels to measure a step's input on: all of the source, or two blocks of a result."""
         if not layers:
             return self.picture.pixels
-        rows, cols = (n // TILE for n in self.size)
-        if rows < SAMPLE_BLOCK or cols < SAMPLE_BLOCK:
+        if min(self.size) < SAMPLE_SIDE:
             whole = Region(0, 0, *self.size)
             self._ensure(layers, tiles_of(whole, self.size), cancel)
             return self._assemble(layers, whole, cancel)
         found = []
         for share in SAMPLE_AT:
-            y, x = (round(share * (n - SAMPLE_BLOCK)) for n in (rows, cols))
-            block = Region(y * TILE, x * TILE, (y + SAMPLE_BLOCK) * TILE, (x + SAMPLE_BLOCK) * TILE)
+            y, x = (int(share * (n - SAMPLE_SIDE)) // SAMPLE_STEP * SAMPLE_STEP for n in self.size)
+            block = Region(y, x, y + SAMPLE_SIDE, x + SAMPLE_SIDE)
             self._ensure(layers, tiles_of(block, self.size), cancel)
             found.append(self._assemble(layers, block, cancel))
         return np.concatenate(found)

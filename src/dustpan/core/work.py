@@ -23,7 +23,7 @@ from dustpan.core.verdict import Verdict, judge
 from dustpan.core.worst import FigureName, Places, worst_places
 
 WHOLE_UP_TO = 3_000_000  # px: larger pictures are judged on windows
-WINDOW_TILES = 3
+WINDOW_TILES = 6
 WINDOWS = 5
 
 

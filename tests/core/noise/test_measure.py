@@ -105,3 +105,18 @@ def test_scales_fall_by_half_for_white_noise(large: np.ndarray) -> None:
     scales = measure(noisy_a(large, 20 / 255)).scales
     ratios = [b.luminance / a.luminance for a, b in itertools.pairwise(scales)]
     assert ratios == pytest.approx([0.5] * len(ratios), abs=0.12)
+
+
+def test_a_large_picture_is_measured_on_a_part_of_it_just_as_well(
+    clean: np.ndarray, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from dustpan.core.noise import measure as module
+
+    whole = noisy_a(np.tile(clean, (4, 4, 1)), 12 / 255)
+    monkeypatch.setattr(module, "MOST_MEASURED", 500_000)
+    part = module.sampled(whole)
+    assert part.shape[0] * part.shape[1] <= 500_000
+    assert np.array_equal(part[:256, :256], whole[:256, :256])
+    assert measure(whole).channel_sigma(np.array([0.5]))[:, 0] == pytest.approx(np.full(3, 12 / 255), rel=0.05)
+    for shape in ((20, 60_000, 1), (60_000, 20, 1)):
+        assert module.sampled(np.zeros(shape, np.float32)).size < 1_000_000
