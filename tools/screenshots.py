@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -12,12 +13,13 @@ from dustpan.core.paths import demo_folder, prepare_kernel_cache
 
 prepare_kernel_cache()
 
-from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from dustpan.core.inspect import Mode
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.app import make_app
 from dustpan.ui.canvas import View
+from dustpan.ui.theme import apply_theme
 from dustpan.ui.window import Window
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -40,26 +42,75 @@ def keep(widget: QWidget, name: str) -> None:
 def main() -> None:
     ensure_demo_data(demo_folder(), print)
     app = make_app()
-    window = Window()
-    window.resize(1280, 800)
-    window.show()
-    window.open_files([demo_folder() / name for name in PICTURES])
-    wait(app, window)
-    keep(window, "bench")
+    with TemporaryDirectory() as folder:
+        os.environ["DUSTPAN_CONFIG"] = folder
+        window = Window()
+        window.show()
+        wait(app, window)
+        keep(window, "empty")
+        window.open_files([demo_folder() / name for name in PICTURES])
+        wait(app, window)
+        take_all(app, window)
+        apply_theme(app, "light")
+        wait(app, window)
+        keep(window, "light")
+        window.close()
 
+
+def take_all(app: QApplication, window: Window) -> None:
+    """The views of the bench, each from the state that the one before left."""
+    keep(window, "bench")
     window.choose(1)
     window.set_view(View.DIVIDER)
-    window.canvas.set_zoom(2.0)
-    window.canvas.centre = QPointF(560, 920)
-    window.canvas.set_zoom(2.0)
+    window.canvas.go_to(920, 560, 2.0)
     wait(app, window)
     keep(window, "divider")
-
+    window.set_view(View.PAIR)
+    window.canvas.go_to(740, 500, 1.0)
+    wait(app, window)
+    keep(window, "pair")
+    window.set_view(View.SINGLE)
+    window.canvas.go_to(740, 500, 2.0)
+    wait(app, window)
+    keep(window, "edge-profile")
+    window.choose(0)
+    window.canvas.go_to(740, 500, 1.0)
+    window.inspect(Mode.REMOVED)
+    window.toggle_palette()
+    wait(app, window)
+    keep(window, "removed")
+    window.toggle_palette()
+    window.inspect(Mode.NONE)
+    window.choose_measured()
+    window.canvas.fit()
+    wait(app, window)
+    keep(window, "measured")
+    window.choose(0)
+    window.keep_state()
+    window.set_value("luminance", 0.5, False)
+    window.keep_state()
+    window.compare_with(2)
+    window.set_view(View.DIVIDER)
+    window.canvas.go_to(400, 1300, 2.0)
+    wait(app, window)
+    keep(window, "kept-states")
+    window.return_to_kept()
+    window.compare_with(0)
+    window.set_view(View.SINGLE)
+    window.canvas.fit()
+    window.document.history.mark_saved()
     window.export()
     wait(app, window)
     keep(window.export_dialog, "export")
     window.export_dialog.reject()
-    window.close()
+    window.ask_preferences()
+    wait(app, window)
+    keep(window.preferences_dialog, "preferences")
+    window.preferences_dialog.reject()
+    window.show_pictures()
+    wait(app, window)
+    keep(window.popup, "pictures")
+    window.popup.hide()
 
 
 if __name__ == "__main__":

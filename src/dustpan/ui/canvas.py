@@ -19,6 +19,7 @@ from dustpan.ui.theme import colours
 LARGEST, SMALLEST = 8.0, 0.02
 STEPS = (0.05, 0.1, 0.167, 0.25, 0.333, 0.5, 0.667, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0)
 GRIP = 7  # px around the divider, or a probe's frame, that take hold of it
+OVERLAY = "#6fc3b2"  # of lines on the picture, in every theme
 OVERVIEW = 150  # px: longer side of the overview
 OVERVIEW_MS = 900  # how long the overview stays after panning
 
@@ -221,7 +222,7 @@ class Canvas(QWidget):
             if self.show_probes and not pane.other:
                 self._draw_probes(painter, pane)
         if self.view is View.DIVIDER and len(panes) == 2:
-            painter.setPen(QPen(QColor(c.accent), max(1, round(1.5 * r))))
+            painter.setPen(QPen(QColor(OVERLAY), max(1, round(1.5 * r))))
             cut = panes[1].clip.left()
             painter.drawLine(cut, 0, cut, panes[1].clip.height())
         if self.line and self._drawing_from is None:
@@ -263,7 +264,7 @@ class Canvas(QWidget):
         painter.setClipRect(pane.clip)
         for n, probe in enumerate(self.probes):
             frame = self._probe_frame(probe, pane)
-            for colour, width in (("#000000", 3.0), (colours().accent, 1.2)):
+            for colour, width in (("#000000", 3.0), (OVERLAY, 1.2)):
                 painter.setPen(QPen(QColor(colour), width * r))
                 reach = min(9 * r, frame.width() / 3)
                 for sx, x in ((1, frame.left()), (-1, frame.right())):
@@ -271,7 +272,7 @@ class Canvas(QWidget):
                         painter.drawLine(QPointF(x, y), QPointF(x + sx * reach, y))
                         painter.drawLine(QPointF(x, y), QPointF(x, y + sy * reach))
             if frame.width() > 20:
-                painter.setPen(QColor(colours().accent))
+                painter.setPen(QColor(OVERLAY))
                 painter.drawText(QPointF(frame.left() + 4 * r, frame.top() + 14 * r), str(n + 1))
         painter.setClipping(False)
 
@@ -279,7 +280,7 @@ class Canvas(QWidget):
         assert self.line
         ox, oy = self.origin(pane)
         a, b = (QPointF(ox + p.x() * self.zoom, oy + p.y() * self.zoom) for p in self.line)
-        for colour, width in (("#000000", 3.0), (colours().accent, 1.4)):
+        for colour, width in (("#000000", 3.0), (OVERLAY, 1.4)):
             painter.setPen(QPen(QColor(colour), width))
             painter.drawLine(a, b)
 
@@ -296,7 +297,7 @@ class Canvas(QWidget):
         seen = self.visible_region()
         painter.setPen(QPen(QColor("#000000"), 1))
         painter.drawRect(box)
-        painter.setPen(QPen(QColor(colours().accent), 2))
+        painter.setPen(QPen(QColor(OVERLAY), 2))
         painter.drawRect(
             QRectF(box.left() + seen.x0 * scale, box.top() + seen.y0 * scale, seen.width * scale, seen.height * scale)
         )

@@ -192,9 +192,9 @@ class ProbePanel(QWidget):
         self.none.setWordWrap(True)
         box.addWidget(self.none)
         box.addStretch(1)
-        self.show_probes((), busy=False)
+        self.show_probes((), busy=False, picture=False)
 
-    def show_probes(self, probes: Sequence[Probe], busy: bool = True) -> None:
+    def show_probes(self, probes: Sequence[Probe], busy: bool = True, picture: bool = True) -> None:
         """Show these probes; what was measured of others is forgotten."""
         self.views = {n: v for n, v in self.views.items() if n < len(probes) and v.probe == probes[n]}
         for n, row in enumerate(self.rows):
@@ -202,7 +202,7 @@ class ProbePanel(QWidget):
             if n < len(probes):
                 row.show_probe(probes[n], self.tr(probes[n].role.value))
                 row.show_view(self.views.get(n), self.zoom)
-        self.add_button.setEnabled(0 < len(probes) < MOST or (not busy and not probes))
+        self.add_button.setEnabled(picture and not busy and len(probes) < MOST)
         self.none.setVisible(not probes)
         self.none.setText(
             self.tr("Looking for places worth watching …") if busy else self.tr("Probes watch places of the picture.")

@@ -139,7 +139,7 @@ class Window(Editing):
             self.sweep_line.show_sweep(Sweep(), 0, {})
             self.sweep_line.measured.setText(self.tr("nothing measured"))
             self.tray.show_step(None)
-            self.probes.show_probes((), busy=False)
+            self.probes.show_probes((), busy=False, picture=False)
             self.bottom.show_verdict(None)
             for label in (self.bottom.facts, self.bottom.state, self.bottom.pixel):
                 label.setText("")
