@@ -19,6 +19,7 @@ from dustpan.core.inspect import Mode
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.app import make_app
 from dustpan.ui.canvas import View
+from dustpan.ui.preferences import Preferences, save_preferences
 from dustpan.ui.theme import apply_theme
 from dustpan.ui.window import Window
 
@@ -44,6 +45,7 @@ def main() -> None:
     app = make_app()
     with TemporaryDirectory() as folder:
         os.environ["DUSTPAN_CONFIG"] = folder
+        save_preferences(Preferences(taught=True))
         window = Window()
         window.show()
         wait(app, window)
@@ -107,6 +109,10 @@ def take_all(app: QApplication, window: Window) -> None:
     wait(app, window)
     keep(window.preferences_dialog, "preferences")
     window.preferences_dialog.reject()
+    window.show_help()
+    wait(app, window)
+    keep(window.help_window, "help")
+    window.help_window.close()
     window.show_pictures()
     wait(app, window)
     keep(window.popup, "pictures")

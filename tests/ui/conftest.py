@@ -88,6 +88,8 @@ class Bench:
 def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     """Preferences and unsaved work of tests stay among themselves."""
     folder = tmp_path_factory.mktemp("own")
+    (folder / "config").mkdir()
+    (folder / "config" / "preferences.json").write_text('{"taught": true}')
     monkeypatch.setenv("DUSTPAN_CONFIG", str(folder / "config"))
     monkeypatch.setattr("dustpan.ui.safety.safety_folder", lambda: folder / "unsaved")
 

@@ -103,7 +103,8 @@ class Menus:
         ])  # fmt: skip
         self.picture_menu = self.last_menu
         self._picture_actions: list[QAction] = []
-        self._menu(tr("&Help"), [(tr("Keys"), "F2", self.show_keys)], needs_picture=False)
+        help_: list[Entry] = [(tr("Help"), "F1", w.show_help), (tr("Keys"), "F2", self.show_keys)]
+        self._menu(tr("&Help"), help_, needs_picture=False)
         self.show_recent(w.preferences.recent)
 
     def _menu(self, title: str, entries: Sequence[Entry], needs_picture: bool = True) -> None:

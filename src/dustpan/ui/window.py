@@ -21,6 +21,7 @@ from dustpan.ui import safety
 from dustpan.ui.document import Document
 from dustpan.ui.editing import Editing
 from dustpan.ui.export_dialog import ExportDialog, proposed_name
+from dustpan.ui.help_window import HelpWindow
 from dustpan.ui.menus import build_menus
 from dustpan.ui.preferences import PreferencesDialog, save_preferences
 from dustpan.ui.sweep_line import Half
@@ -109,6 +110,15 @@ class Window(Editing):
             self.show_number(len(self.documents) - 1)
         else:
             self._list_pictures()
+        if not self.preferences.taught and self.notice.isHidden():
+            self.preferences.taught = True
+            text = self.tr("New here? Hold C for the original, drag the handles on the chart, press K to keep a state.")
+            self.tell(text, self.tr("Show help"), self.show_help)
+
+    def show_help(self) -> None:
+        """The help page, beside the work."""
+        self.help_window = HelpWindow(self)
+        self.help_window.show()
 
     def _open_failed(self, why: str) -> None:
         self._opening -= 1
