@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import encode
 
-_X, _W = np.polynomial.hermite_e.hermegauss(25)
+_X, _W = np.polynomial.hermite_e.hermegauss(41)
 NODES: NDArray[np.float64] = _X
 WEIGHTS: NDArray[np.float64] = _W / _W.sum()
 

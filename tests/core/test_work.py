@@ -1,0 +1,122 @@
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from dustpan.core.errors import Cancelled, FileProblem, WrongUse
+from dustpan.core.files import ExportOptions, open_picture, save_picture
+from dustpan.core.picture import Depth, Picture, from_array, to_samples
+from dustpan.core.render import Cancel, Renderer
+from dustpan.core.sweep import Sweep, make_step
+from dustpan.core.verdict import Verdict
+from dustpan.core.work import export, noise_print, same_file
+
+NOISE = Sweep((make_step("noise"),))
+
+SLOW_WRITE = """
+import sys, time
+from pathlib import Path
+from dustpan.core.files.atomic import write_atomically
+def write(file):
+    file.write(b"half of it")
+    file.flush()
+    print("half", flush=True)
+    time.sleep(60)
+write_atomically(Path(sys.argv[1]), write)
+"""
+
+
+def test_killed_half_way_the_old_file_is_whole(tmp_path: Path) -> None:
+    target = tmp_path / "old.tif"
+    target.write_bytes(b"precious")
+    program = subprocess.Popen([sys.executable, "-c", SLOW_WRITE, str(target)], stdout=subprocess.PIPE, text=True)
+    assert program.stdout is not None
+    assert program.stdout.readline() == "half\n"
+    program.send_signal(signal.SIGKILL)
+    program.communicate()
+    assert target.read_bytes() == b"precious"
+
+
+def test_export_refuses_the_picture_itself_unless_asked(tmp_path: Path, noisy: np.ndarray) -> None:
+    path = tmp_path / "a.tif"
+    save_picture(from_array(np.rint(noisy * 65535).astype(np.uint16)), path)
+    before = path.read_bytes()
+    hard = tmp_path / "hard.tif"
+    os.link(path, hard)
+    with Renderer(open_picture(path)) as r:
+        for target in (path, hard):
+            with pytest.raises(FileProblem, match="it is the picture itself"):
+                export(r, NOISE, target)
+        assert path.read_bytes() == before
+        export(r, NOISE, path, replace_source=True)
+    assert path.read_bytes() != before
+    assert same_file(path, path)
+    assert not same_file(path, tmp_path / "gone")
+
+
+def test_cancelling_an_export_leaves_the_target_as_it_was(
+    tmp_path: Path, picture: Picture, left_behind: Callable[[], list[str]]
+) -> None:
+    target = tmp_path / "out.tif"
+    target.write_bytes(b"precious")
+    cancel = Cancel()
+    with Renderer(picture) as r, pytest.raises(Cancelled):
+        export(r, NOISE, target, cancel=cancel, progress=lambda done, total: cancel.set())
+    assert target.read_bytes() == b"precious"
+    assert left_behind() == []
+
+
+def test_cancel_answers_within_200_ms(noisy: np.ndarray) -> None:
+    """Measured from the wish to the end of the work; generous, as times must not decide a test on a busy machine."""
+    import threading
+
+    large = np.tile(noisy, (4, 4, 1))
+    cancel = Cancel()
+    with Renderer(from_array(large)) as r:
+        noise_print(r)
+        timer = threading.Timer(0.5, cancel.set)
+        timer.start()
+        began = time.monotonic()
+        with pytest.raises(Cancelled):
+            r.render(NOISE, cancel=cancel)
+        assert time.monotonic() - began < 0.5 + 3
+
+
+def test_export_options_are_checked(tmp_path: Path) -> None:
+    picture = from_array(np.full((9, 9, 3), 0.5, np.float32))
+    for quality in (0, 101):
+        with pytest.raises(WrongUse, match="1 to 100"):
+            save_picture(picture, tmp_path / "a.jpg", ExportOptions(quality=quality))
+    save_picture(picture, tmp_path / "a.tif", ExportOptions(Depth.EIGHT))
+    assert open_picture(tmp_path / "a.tif").depth is Depth.EIGHT
+
+
+@pytest.mark.parametrize("depth", list(Depth))
+def test_a_sweep_that_does_nothing_exports_the_input(tmp_path: Path, depth: Depth) -> None:
+    values = np.random.default_rng(5).random((40, 50, 3)).astype(np.float32)
+    picture = from_array(to_samples(values, depth))
+    path = tmp_path / "in.tif"
+    save_picture(picture, path)
+    with Renderer(open_picture(path)) as r:
+        export(r, Sweep(), tmp_path / "out.tif")
+    assert np.array_equal(open_picture(tmp_path / "out.tif").pixels, open_picture(path).pixels)
+
+
+@pytest.mark.parametrize(
+    ("with_step", "words"),
+    [
+        (Verdict(20, 90, 9, 2, 2), "halos 1 → 9 %"), (Verdict(60, 90, 1, 2, 2), "noise 20 → 60 %"),
+        (Verdict(20, 40, 1, 2, 2), "texture 90 → 40 %"), (Verdict(24, 80, 2, 2, 1.5), ""),
+        (Verdict(None, None, None, None, None), ""),
+    ],
+)  # fmt: skip
+def test_what_a_step_makes_worse(with_step: Verdict, words: str) -> None:
+    assert with_step.worsens(Verdict(20, 90, 1, 2, 2)) == words

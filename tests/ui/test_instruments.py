@@ -1,0 +1,104 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF
+from pytestqt.qtbot import QtBot
+
+from dustpan.core.noise.measure import measure
+from dustpan.core.noise.step import NoiseParams
+from dustpan.core.region import Region
+from dustpan.core.sharpen.edge import EdgeSharpenParams
+from dustpan.ui.display import Display
+from dustpan.ui.instruments import EdgeInstrument, HistogramInstrument, NoiseInstrument
+from dustpan.ui.profiles import edge_profiles
+
+
+@pytest.fixture
+def noise_chart(qtbot: QtBot, noisy: np.ndarray) -> NoiseInstrument:
+    chart = NoiseInstrument()
+    qtbot.addWidget(chart)
+    chart.show_state(measure(noisy), NoiseParams(), [0.2, 0.4])
+    return chart
+
+
+@pytest.mark.parametrize("share", [0.0, 40.0, 100.0])
+@pytest.mark.parametrize("name", NoiseInstrument.SHARES)
+def test_a_handle_lies_where_its_value_is(noise_chart: NoiseInstrument, name: str, share: float) -> None:
+    noise_chart.show_state(noise_chart.print, NoiseParams(**{name: share}), ())
+    handle = next(h for h in noise_chart.handles() if h.name == name)
+    assert noise_chart.value_for(name, handle.at.y()) == pytest.approx(share, abs=0.5)
+    assert f"{share:.0f} %" in handle.words
+
+
+def test_what_is_left_follows_the_strength(noise_chart: NoiseInstrument) -> None:
+    found = noise_chart.print
+    assert noise_chart.left_curve().max() == 0
+    noise_chart.show_state(found, NoiseParams(luminance=0.25), ())
+    whole = 255 * found.channel_sigma(noise_chart.GRID).mean(0)
+    assert noise_chart.left_curve() == pytest.approx(0.75 * whole, abs=1e-6)
+    noise_chart.show_state(found, NoiseParams(shadows=0), ())
+    left = noise_chart.left_curve() / whole
+    assert left[0] == pytest.approx(1)
+    assert left[-1] == pytest.approx(0)
+
+
+def test_hovering_says_the_values(noise_chart: NoiseInstrument) -> None:
+    words = noise_chart.hover_words(0.3)
+    sigma = 255 * noise_chart.print.channel_sigma(np.array([0.3]))[:, 0]
+    assert words.startswith("at 76 of 255: σ ")
+    assert f"{sigma[1]:.1f}" in words
+
+
+def test_edge_limits_are_read_off_the_profile(qtbot: QtBot) -> None:
+    chart = EdgeInstrument()
+    qtbot.addWidget(chart)
+    place = np.linspace(-12, 12, 49)
+    before = 0.2 + 0.5 / (1 + np.exp(-place))
+    for light, dark in ((0.0, 0.0), (10.0, 5.0), (25.0, 30.0)):
+        chart.show_state(place, before, before, EdgeSharpenParams(halo_light=light, halo_dark=dark))
+        handles = {h.name: h for h in chart.handles()}
+        assert chart.value_for("halo_light", handles["halo_light"].at.y()) == pytest.approx(light, abs=0.3)
+        assert chart.value_for("halo_dark", handles["halo_dark"].at.y()) == pytest.approx(dark, abs=0.3)
+    assert "+0.0 px: 115 → 115 of 255" in chart.hover_words(0.5)
+    assert len(chart.as_text().splitlines()) == 50
+
+
+def test_the_profile_of_a_known_edge() -> None:
+    plane = np.where(np.arange(80) < 40, 0.2, 0.8)[None].repeat(60, 0).astype(np.float32)
+
+    def read(region: Region) -> np.ndarray:
+        return plane[region.within(plane.shape).slices()]
+
+    place, before, after = edge_profiles(read, read, (QPointF(30, 30), QPointF(50, 30)))
+    assert place[0] == -place[-1] == -10
+    assert np.array_equal(before, after)
+    assert before[place < -1] == pytest.approx(0.2)
+    assert before[place > 1] == pytest.approx(0.8)
+    assert before[place == 0] == pytest.approx(0.5, abs=0.01)
+    for line in (None, (QPointF(3, 3), QPointF(4, 3)), (QPointF(-90, -90), QPointF(-70, -90))):
+        assert len(edge_profiles(read, read, line)[0]) == 0
+
+
+def test_the_histogram_counts_and_knows_what_is_clipped(qtbot: QtBot) -> None:
+    chart = HistogramInstrument()
+    qtbot.addWidget(chart)
+    words = np.full((10, 10), 0xFF404040, np.uint32)
+    words[0] = 0xFF000000
+    words[1, :5] = 0xFFFFFFFF
+    chart.show_pixels(words)
+    assert chart.clipped == pytest.approx((0.1, 0.05))
+    assert all(count.sum() == pytest.approx(1) for _, count in chart.curves)
+    assert "85.00 %" in chart.hover_words(0x40 / 256)
+
+
+@pytest.mark.parametrize("size", [(1, 1), (700, 1300), (513, 3)])
+def test_a_display_holds_every_level(size: tuple) -> None:
+    display = Display(size)
+    pixels = np.random.default_rng(1).random((*size, 3)).astype(np.float32)
+    display.fill(pixels, None)
+    assert display.levels[0].shape == size
+    for larger, smaller in zip(display.levels, display.levels[1:], strict=False):
+        assert smaller.shape == (-(-larger.shape[0] // 2), -(-larger.shape[1] // 2))
+    mean = [float(((level >> np.uint32(8)) & np.uint32(255)).mean()) for level in display.levels]
+    assert mean == pytest.approx([mean[0]] * len(mean), abs=2.5)
