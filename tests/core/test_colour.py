@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dustpan.core.colour import LUMA, decode, encode, luma, opponent_matrix
+from dustpan.core.colour import LUMA, decode, encode, lab, luma, opponent_matrix
 from dustpan.core.colour_profile import needs_conversion, srgb_profile, to_screen, wide_gamut_profile
 
 
@@ -50,3 +50,16 @@ def test_a_wide_gamut_profile_is_honoured_on_screen() -> None:
 def test_a_damaged_profile_is_shown_as_srgb() -> None:
     pixels = np.full((2, 2, 3), 0.25, np.float32)
     assert np.array_equal(to_screen(pixels, b"\1" * 400), to_screen(pixels, None))
+
+
+@pytest.mark.parametrize(
+    ("rgb", "expected"),
+    [
+        ((1, 1, 1), (100, 0, 0)),
+        ((0, 0, 0), (0, 0, 0)),
+        ((1, 0, 0), (53.24, 80.09, 67.20)),
+        ((0, 0, 1), (32.30, 79.19, -107.86)),
+    ],
+)
+def test_lab_of_known_colours(rgb: tuple, expected: tuple) -> None:
+    assert lab(np.array(rgb, float)) == pytest.approx(expected, abs=0.05)

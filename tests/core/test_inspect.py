@@ -63,3 +63,16 @@ def test_the_wheel_steps_only_what_has_a_setting() -> None:
     assert Look(Mode.REMOVED).stepped(1).words() == "removed ×16"
     assert Look(Mode.RED).stepped(1) == Look(Mode.RED)
     assert all(Look(Mode.REMOVED, factor=64).stepped(1).factor == 64 for _ in range(2))
+
+
+@pytest.mark.parametrize("mode", Mode)
+def test_a_view_of_a_part_is_a_part_of_the_view(mode: Mode) -> None:
+    """Tiles are looked at one by one; no seam may show."""
+    rng = np.random.default_rng(6)
+    before = rng.random((60, 70, 3)).astype(np.float32)
+    after = np.clip(before + 0.2 * rng.normal(size=before.shape), 0, 1).astype(np.float32)
+    look = Look(mode)
+    whole = view(look, before, after)
+    r = look.reach
+    part = view(look, before[20 - r : 40 + r, 30 - r : 50 + r], after[20 - r : 40 + r, 30 - r : 50 + r])
+    assert np.array_equal(part[r : r + 20, r : r + 20], whole[20:40, 30:50])
