@@ -83,7 +83,8 @@ def test_a_probe_is_held_by_its_frame_and_not_by_its_middle(canvas: Canvas, qtbo
         frame = canvas._probe_frame(canvas.probes[0], canvas.panes()[0])
         start = frame.center().toPoint() if inside else frame.topLeft().toPoint() + QPoint(2, 100)
         qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
-        qtbot.mouseMove(canvas, start + QPoint(30, 0))
+        for step in (10, 20, 30):
+            qtbot.mouseMove(canvas, start + QPoint(step, 0))
         qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=start + QPoint(30, 0))
         assert bool(moved) is not inside
     assert canvas.centre != middle  # the first drag panned
