@@ -26,7 +26,8 @@ from dustpan.core.sweep import Sweep, beside, load_sweep, save_sweep, suggested
 from dustpan.core.verdict import REACH, Verdict, find_edges
 from dustpan.ui.display import Display
 
-EDGE_SEARCH = 1_200_000  # px: of larger views the edge probe stands in
+EDGE_SEARCH = 320  # px: side of the square in the middle of the view in which an edge is looked for
+LARGE_VIEW = 1_200_000  # px: of larger views the edge probe stands in
 
 
 @dataclass(frozen=True)
@@ -62,8 +63,10 @@ class Document:
         self.before_shows = (Sweep(), Look())  # which side and view the display called before holds completely
         self.kept: list[KeptState] = []
         self.probes: tuple[Probe, ...] | None = self._saved_probes()
+        self._edge_line: tuple[Region, tuple[QPointF, QPointF] | None] | None = None
         self.noise_print: NoisePrint | None = None
         self.verdict: Verdict | None = None
+        self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
         self.judged: Sweep | None = None  # the sweep that the verdict is of
 
     def _first_sweep(self) -> Sweep:
@@ -160,30 +163,44 @@ class Document:
             pixels = self.picture.pixels[region.within(self.picture.size).slices()]
         return np.asarray(luma(pixels), np.float32)
 
+    def watch(self, probes: tuple[Probe, ...] | None) -> None:
+        """Watch other places; None lets Dustpan find them anew."""
+        self.probes = probes
+        self._edge_line = None
+
     def edge_line(self, visible: Region) -> tuple[QPointF, QPointF] | None:
-        """A line across the hardest edge in view; across that of the edge probe when the view is large."""
-        part = visible.within(self.picture.size)
-        if part.height * part.width > EDGE_SEARCH:
+        """A line across the hardest edge in the middle of the view; across the edge probe's when the view is large.
+
+        Looked for once a view, in the input, so that it stays while controls move.
+        """
+        if self._edge_line is None or self._edge_line[0] != visible:
+            self._edge_line = (visible, self._find_edge_line(visible.within(self.picture.size)))
+        return self._edge_line[1]
+
+    def _find_edge_line(self, view: Region) -> tuple[QPointF, QPointF] | None:
+        y, x, side = (view.y0 + view.y1) // 2, (view.x0 + view.x1) // 2, EDGE_SEARCH
+        if view.height * view.width > LARGE_VIEW:
             probe = next((p for p in self.probes or () if p.role is Role.EDGE), None)
             if probe is None:
                 return None
-            part = probe.region(self.picture.size, 64)
+            y, x, side = probe.y, probe.x, 64
+        part = Probe(Role.OWN, y, x).region(self.picture.size, side)
         if min(part.height, part.width) < 8:
             return None
-        plane = ndi.gaussian_filter(self.luma_of(self.sweep, part), 1.0)
+        plane = ndi.gaussian_filter(luma(self.picture.pixels[part.slices()]), 1.5)
         edges = sorted(find_edges(plane, 20), key=lambda e: -e.height)
         if edges:
-            y, x, dy, dx = edges[0].y, edges[0].x, edges[0].dy, edges[0].dx
+            at_y, at_x, dy, dx = edges[0].y, edges[0].x, edges[0].dy, edges[0].dx
         else:
             gy, gx = np.gradient(plane)
             slope = np.hypot(gy, gx)
-            y, x = (int(v) for v in np.unravel_index(int(np.argmax(slope)), slope.shape))
-            steepest = float(slope[int(y), int(x)])
+            k = np.unravel_index(int(np.argmax(slope)), slope.shape)
+            steepest = float(slope[k])
             if steepest < 2 / 255:
                 return None
-            dy, dx = float(gy[int(y), int(x)]) / steepest, float(gx[int(y), int(x)]) / steepest
-        y, x = part.y0 + y + 0.5, part.x0 + x + 0.5
-        return QPointF(x - REACH * dx, y - REACH * dy), QPointF(x + REACH * dx, y + REACH * dy)
+            at_y, at_x, dy, dx = float(k[0]), float(k[1]), float(gy[k]) / steepest, float(gx[k]) / steepest
+        at_y, at_x = part.y0 + at_y + 0.5, part.x0 + at_x + 0.5
+        return QPointF(at_x - REACH * dx, at_y - REACH * dy), QPointF(at_x + REACH * dx, at_y + REACH * dy)
 
     def probe_levels(self) -> list[float]:
         """Luma 0..1 at the probes."""

@@ -84,7 +84,7 @@ class Editing(Showing):
 
     def _set_probes(self, probes: tuple[Probe, ...]) -> None:
         if self.document:
-            self.document.probes = probes
+            self.document.watch(probes)
             self._show_probes()
             self._render()
 
@@ -112,7 +112,7 @@ class Editing(Showing):
     def place_probes(self) -> None:
         """Let Dustpan find the places anew."""
         if self.document:
-            self.document.probes = None
+            self.document.watch(None)
             self._show_probes()
             self._render()
 

@@ -47,8 +47,11 @@ def keep(document: Document) -> None:
         if not document.history.dirty:
             path.unlink(missing_ok=True)
             return
+        if document.kept_safe == document.sweep and path.exists():
+            return
         path.parent.mkdir(parents=True, exist_ok=True)
         document.save(path)
+        document.kept_safe = document.sweep
         path.with_suffix(".picture").write_text(str(document.path), "utf-8")
 
 
