@@ -44,7 +44,6 @@ class TopBar(_Strip):
         self.hand_back = self._button(
             tr("Hand back"), tr("Return the result to the program that handed the picture over")
         )
-        self.hand_back.setObjectName("accent")
         self.hand_back.hide()
         self.other = QComboBox()
         self.other.setMinimumWidth(96)

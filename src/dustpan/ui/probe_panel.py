@@ -10,7 +10,7 @@ from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
-from dustpan.core.probes import SIDE, Probe
+from dustpan.core.probes import Probe
 from dustpan.ui.service import ProbeView
 from dustpan.ui.theme import colours
 
@@ -142,7 +142,6 @@ class ProbePanel(QWidget):
     go_wanted = pyqtSignal(int)
     remove_wanted = pyqtSignal(int)
     add_wanted = pyqtSignal()
-    place_wanted = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -225,8 +224,3 @@ class ProbePanel(QWidget):
         if view := self.views.get(number):
             corner = self.rows[number].mapToGlobal(QPoint(WIDTH - 4, 0))
             self.enlarged.show_view(view, corner)
-
-    @property
-    def side(self) -> int:
-        """Picture px that a row's patch shows at 100 %."""
-        return min(PATCH, SIDE)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,12 @@ from dustpan.core.noise.reduce import GUIDE_REACH, REACH, STRUCTURE_REACH, clean
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
 
 TONES = (0.12, 0.40, 0.75)  # cleaned luma at which shadows, middle and highlights are taken in full
+
+
+def _share(label: str, group: str, where: str, deeper: bool = False) -> Any:
+    """A share of the strength in percent."""
+    help = f"Share of the strength in {where}."
+    return parameter(100, 0, 100, label=label, unit="%", digits=0, group=group, help=help, deeper=deeper)
 
 
 class NoiseParams(Params):
@@ -39,69 +46,12 @@ class NoiseParams(Params):
         digits=0,
         help="Returns the part of what was removed that has structure in it.",
     )
-    shadows: float = parameter(
-        100,
-        0,
-        100,
-        label="Shadows",
-        unit="%",
-        digits=0,
-        group="By brightness",
-        help="Share of the strength in dark tones.",
-    )
-    middle: float = parameter(
-        100,
-        0,
-        100,
-        label="Middle",
-        unit="%",
-        digits=0,
-        group="By brightness",
-        help="Share of the strength in middle tones.",
-    )
-    highlights: float = parameter(
-        100,
-        0,
-        100,
-        label="Highlights",
-        unit="%",
-        digits=0,
-        group="By brightness",
-        help="Share of the strength in bright tones.",
-    )
-    red: float = parameter(
-        100,
-        0,
-        100,
-        label="Red",
-        unit="%",
-        digits=0,
-        group="By channel",
-        deeper=True,
-        help="Share of the strength in red.",
-    )
-    green: float = parameter(
-        100,
-        0,
-        100,
-        label="Green",
-        unit="%",
-        digits=0,
-        group="By channel",
-        deeper=True,
-        help="Share of the strength in green.",
-    )
-    blue: float = parameter(
-        100,
-        0,
-        100,
-        label="Blue",
-        unit="%",
-        digits=0,
-        group="By channel",
-        deeper=True,
-        help="Share of the strength in blue.",
-    )
+    shadows: float = _share("Shadows", "By brightness", "dark tones")
+    middle: float = _share("Middle", "By brightness", "middle tones")
+    highlights: float = _share("Highlights", "By brightness", "bright tones")
+    red: float = _share("Red", "By channel", "red", deeper=True)
+    green: float = _share("Green", "By channel", "green", deeper=True)
+    blue: float = _share("Blue", "By channel", "blue", deeper=True)
 
 
 def _model_strengths(p: NoiseParams) -> tuple[float, float]:
