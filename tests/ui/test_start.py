@@ -129,4 +129,5 @@ def test_100_percent_is_one_device_pixel_at_any_scaling(lamp: Path, tmp_path: Pa
     pixels = rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3)
     x, y = int(x), int(y)
     expected = to_samples(rendered(lamp, Sweep((make_step("noise"),))), Depth.EIGHT)
-    assert np.array_equal(pixels[y : y + 288, x : x + 400], expected)
+    # kernels compiled in this process and kernels read from the cache round the last bit differently
+    assert np.abs(pixels[y : y + 288, x : x + 400].astype(int) - expected).max() <= 1
