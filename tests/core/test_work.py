@@ -4,7 +4,6 @@ import os
 import signal
 import subprocess
 import sys
-import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -14,7 +13,8 @@ import pytest
 from dustpan.core.errors import Cancelled, FileProblem, WrongUse
 from dustpan.core.files import ExportOptions, open_picture, save_picture
 from dustpan.core.picture import Depth, Picture, from_array, to_samples
-from dustpan.core.render import Cancel, Renderer
+from dustpan.core.region import Region
+from dustpan.core.render import Cancel, Renderer, tile_region, tiles_of
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.core.verdict import Verdict
 from dustpan.core.work import export, noise_print, same_file
@@ -74,8 +74,8 @@ def test_cancelling_an_export_leaves_the_target_as_it_was(
     assert left_behind() == []
 
 
-def test_cancel_answers_within_200_ms(noisy: np.ndarray) -> None:
-    """Measured from the wish to the end of the work; generous, as times must not decide a test on a busy machine."""
+def test_cancel_ends_the_work_long_before_it_is_done(noisy: np.ndarray) -> None:
+    """Times must not decide a test; what is shown here is that most of the tiles were never begun."""
     import threading
 
     large = np.tile(noisy, (4, 4, 1))
@@ -84,10 +84,10 @@ def test_cancel_answers_within_200_ms(noisy: np.ndarray) -> None:
         noise_print(r)
         timer = threading.Timer(0.5, cancel.set)
         timer.start()
-        began = time.monotonic()
         with pytest.raises(Cancelled):
             r.render(NOISE, cancel=cancel)
-        assert time.monotonic() - began < 0.5 + 3
+        whole = Region(0, 0, *r.size)
+        assert sum(r.peek(NOISE, tile_region(p, r.size)) is None for p in tiles_of(whole, r.size)) > 20
 
 
 def test_export_options_are_checked(tmp_path: Path) -> None:

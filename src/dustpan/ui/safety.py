@@ -57,10 +57,7 @@ def keep(document: Document) -> None:
 
 def forget(document: Document) -> None:
     """The work is saved or was given up."""
-    path = _file_for(document)
-    for p in (path, path.with_suffix(".picture")):
-        with contextlib.suppress(OSError):
-            p.unlink(missing_ok=True)
+    drop(_file_for(document))
 
 
 def left_by_crashes() -> list[Left]:

@@ -156,7 +156,6 @@ class Service(QObject):
             self._render_tiles(document, request, seen, generation, cancel)
             self._render_probes(document, request, generation, cancel)
             self._render_tiles(document, request, None, generation, cancel)
-            document.before_shows = (request.other, request.look)
             self.rendered.emit(document, generation)
             self._judging.submit(self._judge, document, request, generation, cancel)
         except Cancelled:
@@ -184,10 +183,10 @@ class Service(QObject):
         seen = tiles_of(self.visible, size)
         if renderer.quick(request.sweep, seen):
             return
-        self._render_probes(document, replace(request, sweep=request.sweep.drafted()), generation, cancel, exact=False)
-        if renderer.quick(request.sweep, seen) or self.visible.height * self.visible.width > DRAFT_MOST:
-            return
         sweep = request.sweep.drafted()
+        self._render_probes(document, replace(request, sweep=sweep), generation, cancel, exact=False)
+        if self.visible.height * self.visible.width > DRAFT_MOST:
+            return
         for group in run_groups(seen, size, RUN):
             for spot, tile in renderer.tiles(sweep, group, cancel).items():
                 region = tile_region(spot, size)

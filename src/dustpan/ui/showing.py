@@ -187,6 +187,8 @@ class Showing(WindowParts):
 
     def _rendered(self, document: Document, generation: int) -> None:
         if self._current(document, generation):
+            # only now are all its tiles painted; those of a request that was overtaken were dropped
+            document.before_shows = (self.other_sweep(), self.look)
             self._working_words = ""
             self._show_badge()
             self.bottom.state.setText(self.tr("judging …"))
