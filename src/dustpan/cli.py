@@ -32,7 +32,7 @@ app = typer.Typer(
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 
-def say(text: str) -> None:
+def tell(text: str) -> None:
     print(text, file=sys.stderr, flush=True)
 
 
@@ -81,7 +81,7 @@ def demo(
     from dustpan.demo import PICTURES, ensure_demo_data
 
     folder = demo_folder()
-    ensure_demo_data(folder, say)
+    ensure_demo_data(folder, tell)
     _window([folder / name for name in PICTURES], shot)
 
 
@@ -100,7 +100,7 @@ def measure(file: Annotated[Path, typer.Argument(help="The picture.")], as_json:
     picture = open_picture(file)
     found = measure_pixels(picture.pixels)
     for notice in picture.notices:
-        say(notice)
+        tell(notice)
     if as_json:
         h, w = picture.size
         emit(
@@ -164,7 +164,7 @@ def clean(
     sweep = load_sweep(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else suggested()
     for kept in sweep.steps:
         if reason := getattr(kept, "reason", ""):
-            say(f"The step “{kept.name}” was left out: {reason}.")
+            tell(f"The step “{kept.name}” was left out: {reason}.")
     if out is None and not in_place:
         raise WrongUse("Say where to write with --out, or allow replacing the input with --in-place.")
     into_folder = out is not None and (out.is_dir() or len(files) > 1 or str(out).endswith(os.sep))
@@ -183,7 +183,7 @@ def _make_folder(out: Path) -> None:
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise FileProblem(out, f"the folder could not be made: {os_reason(error)}") from None
+        raise FileProblem(out, "the folder could not be made: {0}", os_reason(error)) from None
 
 
 def _target(file: Path, out: Path | None, into_folder: bool) -> Path:
@@ -209,7 +209,7 @@ def _clean_one(
         format_of(target)
         picture = open_picture(file)
         for notice in picture.notices:
-            say(notice)
+            tell(notice)
 
         def progress(done: int, total: int) -> None:
             if sys.stderr.isatty():
@@ -222,13 +222,13 @@ def _clean_one(
         with Renderer(picture, threads) as renderer:
             export(renderer, sweep, target, options, progress=progress, replace_source=in_place)
     except FileProblem as error:
-        say(str(error))
+        tell(str(error))
         return {"file": str(file), "error": str(error)}
     except MemoryError:
         message = f"{file.name}: there is not enough memory for it."
-        say(message)
+        tell(message)
         return {"file": str(file), "error": message}
-    say(f"{file.name} → {target}")
+    tell(f"{file.name} → {target}")
     return {"file": str(file), "out": str(target), "seconds": round(time.monotonic() - began, 3)}
 
 
@@ -262,7 +262,7 @@ def demo_data(folder: Annotated[Path, typer.Argument(help="Where to write.")]) -
     from dustpan.demo import write_demo_data
 
     _make_folder(folder)
-    for path in write_demo_data(folder, say):
+    for path in write_demo_data(folder, tell):
         print(path)
 
 
@@ -273,10 +273,10 @@ def warm_up() -> None:
     from dustpan.core.work import warm_up as warm
     from dustpan.demo import ensure_demo_data
 
-    say("Compiling the kernels (once) …")
+    tell("Compiling the kernels (once) …")
     warm()
-    ensure_demo_data(demo_folder(), say)
-    say("Ready.")
+    ensure_demo_data(demo_folder(), tell)
+    tell("Ready.")
 
 
 def main() -> None:
@@ -284,13 +284,13 @@ def main() -> None:
     try:
         app()
     except WrongUse as error:
-        say(str(error))
+        tell(str(error))
         sys.exit(2)
     except DustpanError as error:
-        say(str(error))
+        tell(str(error))
         sys.exit(1)
     except MemoryError:
-        say("There is not enough memory for this picture.")
+        tell("There is not enough memory for this picture.")
         sys.exit(1)
     except BrokenPipeError:
         sys.exit(1)

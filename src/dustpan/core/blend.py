@@ -13,14 +13,16 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.language import mark
+
 
 class Blend(StrEnum):
-    NORMAL = "normal"
-    OVERLAY = "overlay"
-    SOFT_LIGHT = "soft light"
-    HARD_LIGHT = "hard light"
-    LINEAR_LIGHT = "linear light"
-    VIVID_LIGHT = "vivid light"
+    NORMAL = mark("normal")
+    OVERLAY = mark("overlay")
+    SOFT_LIGHT = mark("soft light")
+    HARD_LIGHT = mark("hard light")
+    LINEAR_LIGHT = mark("linear light")
+    VIVID_LIGHT = mark("vivid light")
 
 
 def _hard_light(base: NDArray, top: NDArray) -> NDArray:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import decode, encode, luma
+from dustpan.core.language import mark, say
 from dustpan.core.sharpen.halo_guard import local_range
 
 HALO_REACH = 4  # px: half of the window that local ranges are taken in, and of the median before
@@ -20,15 +21,15 @@ LIGHT_HALO, DARK_HALO = np.array([1.0, 0.75, 0.2], np.float32), np.array([0.25, 
 class Mode(StrEnum):
     """What is looked at."""
 
-    NONE = "picture"
-    LUMINANCE = "luminance"
-    COLOUR = "colour"
-    RED = "red"
-    GREEN = "green"
-    BLUE = "blue"
-    SHADOWS = "shadows"
-    REMOVED = "removed"
-    HALOS = "halo map"
+    NONE = mark("picture")
+    LUMINANCE = mark("luminance")
+    COLOUR = mark("colour")
+    RED = mark("red")
+    GREEN = mark("green")
+    BLUE = mark("blue")
+    SHADOWS = mark("shadows")
+    REMOVED = mark("removed")
+    HALOS = mark("halo map")
 
 
 @dataclass(frozen=True)
@@ -55,10 +56,10 @@ class Look:
     def words(self) -> str:
         """The mode with its setting, as the badge says it."""
         if self.mode is Mode.SHADOWS:
-            return f"shadows +{self.push:g} EV"
+            return say("shadows +{0:g} EV", self.push)
         if self.mode is Mode.REMOVED:
-            return f"removed ×{self.factor:g}"
-        return self.mode.value
+            return say("removed ×{0:g}", self.factor)
+        return say(self.mode.value)
 
 
 def view(look: Look, before: NDArray[np.float32], after: NDArray[np.float32]) -> NDArray[np.float32]:

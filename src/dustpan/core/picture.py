@@ -16,13 +16,15 @@ from types import MappingProxyType
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.language import mark, say
+
 
 class Kind(StrEnum):
     """What the samples are: the raw mosaic of a colour filter, one channel, or three."""
 
-    MOSAIC = "mosaic"
-    MONO = "mono"
-    RGB = "rgb"
+    MOSAIC = mark("mosaic")
+    MONO = mark("mono")
+    RGB = mark("rgb")
 
 
 class Depth(StrEnum):
@@ -31,6 +33,11 @@ class Depth(StrEnum):
     EIGHT = "8"
     SIXTEEN = "16"
     FLOAT = "float"
+
+    @property
+    def words(self) -> str:
+        """As shown."""
+        return {"8": say("8 bit"), "16": say("16 bit"), "float": say("32 bit float")}[self.value]
 
     @property
     def top(self) -> int:

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma
+from dustpan.core.language import mark, say
 from dustpan.core.noise.blocks import DCT_2D, cell_means
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.region import Region
@@ -36,17 +37,17 @@ Check = Callable[[], None]
 class Role(StrEnum):
     """What a probe watches."""
 
-    DARK_FLAT = "dark flat"
-    MIDDLE_FLAT = "middle flat"
-    BRIGHT_FLAT = "bright flat"
-    TEXTURE = "finest texture"
-    EDGE = "hardest edge"
-    SKY = "empty sky"
-    FAINT = "faint structure"
-    SMALL_STAR = "small star"
-    BRIGHT_STAR = "bright star"
-    CORNER = "corner"
-    OWN = "own"
+    DARK_FLAT = mark("dark flat")
+    MIDDLE_FLAT = mark("middle flat")
+    BRIGHT_FLAT = mark("bright flat")
+    TEXTURE = mark("finest texture")
+    EDGE = mark("hardest edge")
+    SKY = mark("empty sky")
+    FAINT = mark("faint structure")
+    SMALL_STAR = mark("small star")
+    BRIGHT_STAR = mark("bright star")
+    CORNER = mark("corner")
+    OWN = mark("own")
 
 
 FLAT_ROLES = (Role.DARK_FLAT, Role.MIDDLE_FLAT, Role.BRIGHT_FLAT, Role.SKY)
@@ -278,7 +279,7 @@ class Figure:
 
     def text(self) -> str:
         digits = 1 if self.name == "halo" else 0
-        return f"{self.name} {'–' if self.value is None else f'{self.value:.{digits}f} %'}"
+        return f"{say(self.name)} {'–' if self.value is None else f'{self.value:.{digits}f} %'}"
 
 
 def figures(probe: Probe, before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> tuple[Figure, ...]:
@@ -290,9 +291,12 @@ def figures(probe: Probe, before: NDArray, after: NDArray, cleaned: NDArray, noi
     """
     y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
     if probe.role in FLAT_ROLES:
-        return (Figure("noise left", local_noise_left(before, after)),)
+        return (Figure(mark("noise left"), local_noise_left(before, after)),)
     if probe.role is Role.EDGE:
-        return (Figure("halo", halo_height(y_after, y_clean, noise)),)
+        return (Figure(mark("halo"), halo_height(y_after, y_clean, noise)),)
     if probe.role is Role.TEXTURE:
-        return (Figure("texture kept", texture_kept(y_before, y_after, y_clean, noise)),)
-    return (Figure("noise left", local_noise_left(before, after)), Figure("halo", halo_height(y_after, y_clean, noise)))
+        return (Figure(mark("texture kept"), texture_kept(y_before, y_after, y_clean, noise)),)
+    return (
+        Figure(mark("noise left"), local_noise_left(before, after)),
+        Figure(mark("halo"), halo_height(y_after, y_clean, noise)),
+    )

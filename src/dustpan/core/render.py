@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.blend import lay_over
 from dustpan.core.errors import Cancelled, WrongUse
+from dustpan.core.language import say
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
@@ -247,7 +248,9 @@ class Renderer:
         key: tuple = (self.picture.key,)
         for step in sweep.active:
             if self.picture.kind not in step.kind.takes:
-                raise WrongUse(f"{step.name} does not work on a {self.picture.kind.value} picture.")
+                raise WrongUse(
+                    "{0} does not work on a picture of this kind ({1}).", step.name, say(self.picture.kind.value)
+                )
             after = (*key, step.key)
             layers.append(_Layer(step, len(layers), key, after))
             key = after

@@ -17,6 +17,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from pydantic.fields import FieldInfo
 
 from dustpan.core.errors import WrongUse
+from dustpan.core.language import say
 from dustpan.core.picture import Kind
 from dustpan.core.region import Region
 
@@ -163,17 +164,18 @@ class StepKind:
         try:
             return self.params(**values)
         except ValidationError as error:
-            raise WrongUse(self._explain(error)) from None
+            raise self._explain(error) from None
 
-    def _explain(self, error: ValidationError) -> str:
+    def _explain(self, error: ValidationError) -> WrongUse:
         first = error.errors()[0]
         name = ".".join(str(p) for p in first["loc"])
         known = {c.name: c for c in self.controls()}
         if name not in known:
-            return f"{self.name} has no parameter “{name}”; it has {', '.join(known)}."
+            return WrongUse("{0} has no parameter “{1}”; it has {2}.", say(self.name), name, ", ".join(known))
         c = known[name]
-        unit = f" {c.unit}" if c.unit else ""
-        return f"{self.name}: {name} must be a number from {c.low:g} to {c.high:g}{unit}, not {first['input']!r}."
+        unit = f" {say(c.unit)}" if c.unit else ""
+        bounds = (c.low, c.high, unit, first["input"])
+        return WrongUse("{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}.", say(self.name), name, *bounds)
 
 
 def _control(name: str, info: FieldInfo) -> Control:
@@ -206,5 +208,5 @@ def step_kind(id: str) -> StepKind:
     """The step of that id; `WrongUse` lists the known ones otherwise."""
     known = {k.id: k for k in step_kinds()}
     if id not in known:
-        raise WrongUse(f"There is no step “{id}”; the steps are {', '.join(known)}.")
+        raise WrongUse("There is no step “{0}”; the steps are {1}.", id, ", ".join(known))
     return known[id]

@@ -15,6 +15,7 @@ from typing import Any
 from dustpan.core.blend import Blend
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.language import say
 from dustpan.core.step import Params, StepKind, step_kind, step_kinds
 
 FORMAT = 1
@@ -34,12 +35,17 @@ class Step:
 
     @property
     def name(self) -> str:
-        return self.kind.name
+        return say(self.kind.name)
 
     @property
     def acts(self) -> bool:
         """Whether it changes anything at all."""
         return self.on and self.opacity > 0 and not self.kind.idle(self.params)
+
+    @property
+    def summary(self) -> str:
+        """What stands on its chip."""
+        return self.kind.summary(self.params)
 
     @property
     def key(self) -> tuple:
@@ -67,7 +73,7 @@ class KeptStep:
 
     @property
     def name(self) -> str:
-        return str(self.raw.get("step", "unknown step"))
+        return str(self.raw.get("step", say("unknown step")))
 
     def as_json(self) -> dict[str, Any]:
         return dict(self.raw)
@@ -116,7 +122,7 @@ class Sweep:
         """With fields of one step replaced: on, opacity, blend or params."""
         step = self.steps[index]
         if not isinstance(step, Step):
-            raise WrongUse(f"“{step.name}” cannot be changed here: {step.reason}.")
+            raise WrongUse("“{0}” cannot be changed here: {1}.", step.name, step.reason)
         return replace(self, steps=(*self.steps[:index], replace(step, **values), *self.steps[index + 1 :]))
 
     def as_json(self) -> dict[str, Any]:
@@ -143,9 +149,9 @@ def parse_step(text: str) -> Step:
         try:
             values[name.strip()] = float(value)
         except ValueError:
-            raise WrongUse(f"“{part}” in --step must be name=number.") from None
+            raise WrongUse("“{0}” in --step must be name=number.", part) from None
         if not equals:
-            raise WrongUse(f"“{part}” in --step must be name=number.")
+            raise WrongUse("“{0}” in --step must be name=number.", part)
     return make_step(id.strip(), values)
 
 
@@ -155,14 +161,14 @@ def _read_step(raw: Any) -> AnyStep:
     known = {k.id: k for k in step_kinds()}
     kind = known.get(raw["step"])
     if kind is None:
-        return KeptStep(raw, "this Dustpan does not know it")
+        return KeptStep(raw, say("this Dustpan does not know it"))
     version, params = raw.get("version", 1), raw.get("params", {})
     if not isinstance(version, int) or not isinstance(params, dict):
-        raise WrongUse(f"the step {kind.name} in it is damaged")
+        raise WrongUse("the step {0} in it is damaged", say(kind.name))
     if version > kind.version:
-        return KeptStep(raw, "it was made by a newer Dustpan")
+        return KeptStep(raw, say("it was made by a newer Dustpan"))
     if unknown := sorted(set(raw) - {"step", "version", "on", "opacity", "blend", "params"}):
-        return KeptStep(raw, f"a newer Dustpan gave it {', '.join(unknown)}")
+        return KeptStep(raw, say("a newer Dustpan gave it {0}", ", ".join(unknown)))
     if version < kind.version:
         params = kind.migrate(params, version)
     opacity, on = raw.get("opacity", 1.0), raw.get("on", True)
@@ -172,11 +178,11 @@ def _read_step(raw: Any) -> AnyStep:
         or not 0 <= opacity <= 1
         or not isinstance(on, bool)
     ):
-        raise WrongUse(f"the step {kind.name} in it is damaged")
+        raise WrongUse("the step {0} in it is damaged", say(kind.name))
     try:
         blend = Blend(raw.get("blend", "normal"))
     except ValueError:
-        return KeptStep(raw, f"this Dustpan does not know the blend “{raw.get('blend')}”")
+        return KeptStep(raw, say("this Dustpan does not know the blend “{0}”", raw.get("blend")))
     return Step(kind, kind.make(params), on, float(opacity), blend)
 
 

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma
+from dustpan.core.language import say
 from dustpan.core.noise.blocks import DCT_2D, cell_means
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.sharpen.halo_guard import local_range
@@ -62,11 +63,11 @@ class Verdict:
             (getattr(without, n), getattr(self, n)) for n in ("halo_height", "noise_left", "texture_kept")
         )
         if None not in halo and halo[1] - halo[0] > 3:
-            return f"halos {halo[0]:.0f} → {halo[1]:.0f} %"
+            return say("halos {0:.0f} → {1:.0f} %", *halo)
         if None not in noise and noise[1] > 1.25 * noise[0] + 10:
-            return f"noise {noise[0]:.0f} → {noise[1]:.0f} %"
+            return say("noise {0:.0f} → {1:.0f} %", *noise)
         if None not in texture and texture[0] - texture[1] > 30:
-            return f"texture {texture[0]:.0f} → {texture[1]:.0f} %"
+            return say("texture {0:.0f} → {1:.0f} %", *texture)
         return ""
 
     def as_json(self) -> dict[str, float | None]:
@@ -74,13 +75,17 @@ class Verdict:
 
     def sentence(self) -> str:
         """The figures in one line."""
-        parts = [
-            f"noise left {_number(self.noise_left, 0)} %",
-            f"texture kept {_number(self.texture_kept, 0)} %",
-            f"halos {_number(self.halo_height, 1)} %",
-            f"edges {_number(self.edge_width_before, 1)} → {_number(self.edge_width_after, 1)} px",
-        ]
-        return " · ".join(parts)
+        return " · ".join(self.phrases())
+
+    def phrases(self) -> tuple[str, str, str, str]:
+        """Each figure with its name and unit; a dash for what cannot be measured."""
+        widths = (_number(self.edge_width_before, 1), _number(self.edge_width_after, 1))
+        return (
+            say("noise left {0} %", _number(self.noise_left, 0)),
+            say("texture kept {0} %", _number(self.texture_kept, 0)),
+            say("halos {0} %", _number(self.halo_height, 1)),
+            say("edges {0} → {1} px", *widths),
+        )
 
 
 def _number(value: float | None, digits: int) -> str:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.errors import FileProblem
 from dustpan.core.files import ExportOptions, save_picture
+from dustpan.core.language import say
 from dustpan.core.noise.measure import SMALLEST
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
@@ -111,7 +112,8 @@ def judge_files(before: Picture, after: Picture, threads: int | None = None) -> 
     if before.pixels.shape != after.pixels.shape:
         path = after.source.path or Path("the result")
         h, w = before.size
-        raise FileProblem(path, f"it does not have the size and kind of the input ({w} × {h} px, {before.kind.value})")
+        why = "it does not have the size and kind of the input ({0} × {1} px, {2})"
+        raise FileProblem(path, why, w, h, say(before.kind.value))
     found = []
     with Renderer(before, threads) as renderer:
         noise = noise_print(renderer)

@@ -13,6 +13,7 @@ from dustpan.core.errors import os_reason
 from dustpan.ui import safety
 from dustpan.ui.preferences import load_preferences
 from dustpan.ui.theme import apply_theme
+from dustpan.ui.translator import apply_language
 from dustpan.ui.window import Window, when_ready
 
 NOT_RETURNED = 3
@@ -28,7 +29,9 @@ def make_app() -> QApplication:
         app = QApplication([*sys.argv[:1]])
         app.setApplicationName("Dustpan")
         app.setDesktopFileName("dustpan")
-        apply_theme(app, load_preferences().theme)
+        preferences = load_preferences()
+        apply_theme(app, preferences.theme)
+        apply_language(app, preferences.language)
     return app
 
 

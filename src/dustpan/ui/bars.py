@@ -156,7 +156,7 @@ class BottomLine(_Strip):
 
     def show_verdict(self, verdict: Verdict | None) -> None:
         """Write the figures; a dash for what cannot be measured."""
-        parts = verdict.sentence().split(" · ") if verdict else ["", "", "", ""]
+        parts = verdict.phrases() if verdict else ("", "", "", "")
         for button, text in zip(self.figures.values(), parts, strict=True):
             button.setText(text)
             button.setVisible(bool(text))

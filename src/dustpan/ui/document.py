@@ -17,6 +17,7 @@ from dustpan.core.files import exif as ex
 from dustpan.core.files import open_picture
 from dustpan.core.history import History
 from dustpan.core.inspect import Look
+from dustpan.core.language import say
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.probes import Probe, Role, probe_from_json
@@ -77,7 +78,7 @@ class Document:
         try:
             return load_sweep(path)
         except DustpanError as error:
-            self.warnings.append(f"{error} The suggested sweep is shown instead; the file was left as it is.")
+            self.warnings.append(say("{0} The suggested sweep is shown instead; the file was left as it is.", error))
             return suggested()
 
     @property
@@ -116,7 +117,7 @@ class Document:
 
     def _state_words(self) -> str:
         active = self.sweep.active
-        return " · ".join(s.kind.summary(s.params) for s in active) if active else "nothing applied"
+        return " · ".join(s.summary for s in active) if active else say("nothing applied")
 
     def exposure(self) -> str:
         """ISO, time, aperture and focal length in one line; empty without EXIF."""
@@ -139,7 +140,7 @@ class Document:
     def facts(self) -> str:
         """Size, depth and exposure facts in short lines."""
         h, w = self.picture.size
-        depth = "float" if self.picture.depth.value == "float" else f"{self.picture.depth.value} bit"
+        depth = self.picture.depth.words
         lines = [f"{w} × {h} px · {depth} {self.picture.source.format}"]
         if exposure := self.exposure():
             lines.append(exposure)

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, pyqtSignal
@@ -22,7 +20,7 @@ from dustpan.ui.profiles import edge_profiles
 from dustpan.ui.service import ProbeView
 from dustpan.ui.showing import Showing
 from dustpan.ui.sweep_line import Half
-from dustpan.ui.window_parts import BEFORE_STEP
+from dustpan.ui.window_parts import BEFORE_STEP, connect
 
 
 class Editing(Showing):
@@ -32,11 +30,17 @@ class Editing(Showing):
 
     def __init__(self, hand_back: Path | None) -> None:
         super().__init__(hand_back)
-        s, line, tray = self.service, self.sweep_line, self.tray
-        pairs: list[tuple[Any, Callable]] = [
+        s = self.service
+        connect([
             (s.measured, self._measured), (s.probes_placed, self._probes_placed), (s.probe_ready, self._probe_ready),
             (self.exact, self._show_tray),
             (self.canvas.probe_moved, self.move_probe), (self.canvas.line_drawn, self._line_drawn),
+        ])  # fmt: skip
+
+    def build(self) -> None:
+        super().build()
+        line, tray = self.sweep_line, self.tray
+        connect([
             (self.top.back.clicked, self.return_to_kept),
             (line.chosen, self.choose), (line.measured_chosen, self.choose_measured), (line.toggled, self.toggle_step),
             (line.remove_wanted, self.remove_step), (line.duplicate_wanted, self.duplicate_step),
@@ -45,9 +49,7 @@ class Editing(Showing):
             (tray.remove_wanted, lambda: self.remove_step(self.chosen)),
             (self.probes.go_wanted, self.go_to_probe), (self.probes.remove_wanted, self.remove_probe),
             (self.probes.add_wanted, self.add_probe),
-        ]  # fmt: skip
-        for signal, slot in pairs:
-            signal.connect(slot)
+        ])  # fmt: skip
 
     # -------------------------------------------------------------- what was measured
 
@@ -193,7 +195,7 @@ class Editing(Showing):
         if self.document:
             sweep, self.chosen = self.document.sweep.added(make_step(id))
             self.half = Half.WHAT
-            self.change(self.tr("add {0}").format(step_kind(id).name), sweep)
+            self.change(self.tr("add {0}").format(self.tr(step_kind(id).name)), sweep)
 
     def remove_step(self, index: int) -> None:
         if self.document and (step := self.step_at(index)):
@@ -226,7 +228,7 @@ class Editing(Showing):
         if d is None or not isinstance(step, Step):
             return
         control = next((c for c in step.kind.controls() if c.name == name), None)
-        label = control.label if control else self.tr("Strength") if name == "strength" else self.tr("Opacity")
+        label = self.tr(control.label) if control else self.tr("Strength") if name == "strength" else self.tr("Opacity")
         if name == "opacity":
             sweep = d.sweep.changed(self.chosen, opacity=value / 100)
         else:

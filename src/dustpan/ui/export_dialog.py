@@ -29,8 +29,6 @@ from dustpan.core.work import same_file
 from dustpan.ui.document import Document
 from dustpan.ui.service import Service
 
-DEPTH_WORDS = {Depth.EIGHT: "8 bit", Depth.SIXTEEN: "16 bit", Depth.FLOAT: "32 bit float"}
-
 
 def proposed_name(path: Path) -> Path:
     """Where a picture's result goes when nobody says: beside it, with a name of its own."""
@@ -131,7 +129,7 @@ class ExportDialog(QDialog):
         f = FORMATS.filled()[self.formats.currentText()]
         self.depths.clear()
         for d in f.depths:
-            self.depths.addItem(DEPTH_WORDS[d], d.value)
+            self.depths.addItem(d.words, d.value)
         best = best_depth(f, self.document.picture.depth)
         self.depths.setCurrentIndex(self.depths.findData(best.value))
         for w in (self.quality_label, self.quality, self.quality_box):

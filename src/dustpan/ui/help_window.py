@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
+from dustpan.core.language import language, say
 from dustpan.core.step import step_kinds
 
 FOLDER = Path(__file__).parent / "help"
@@ -13,11 +14,13 @@ FOLDER = Path(__file__).parent / "help"
 
 def help_text() -> str:
     """The page, with a section on every step and its controls at the end (Markdown)."""
-    parts = [(FOLDER / "help.md").read_text("utf-8"), "## Every control"]
+    page = FOLDER / f"help.{language()}.md"
+    parts = [(page if page.exists() else FOLDER / "help.en.md").read_text("utf-8"), "## " + say("Every control")]
     for kind in step_kinds():
-        parts.append(f"### {kind.name}\n\n{kind.help}")
-        rows = [f"- **{c.label}** ({c.low:g} to {c.high:g} {c.unit}): {c.help}" for c in kind.controls()]
-        parts.append("\n".join(rows))
+        parts.append(f"### {say(kind.name)}\n\n{say(kind.help)}")
+        for c in kind.controls():
+            span = say("{0:g} to {1:g} {2}", c.low, c.high, say(c.unit) if c.unit else "")
+            parts.append(f"- **{say(c.label)}** ({span.strip()}): {say(c.help)}")
     return "\n\n".join(parts)
 
 

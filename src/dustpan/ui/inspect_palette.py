@@ -6,17 +6,18 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QLabel, QPushButton, QWidget
 
 from dustpan.core.inspect import Mode
+from dustpan.core.language import mark
 
 HELP = {
-    Mode.NONE: "The picture as it is",
-    Mode.LUMINANCE: "Brightness alone, without colour",
-    Mode.COLOUR: "Colour alone, on grey",
-    Mode.RED: "The red channel as grey",
-    Mode.GREEN: "The green channel as grey",
-    Mode.BLUE: "The blue channel as grey",
-    Mode.SHADOWS: "Shadows brightened; Alt and the wheel change by how much",
-    Mode.REMOVED: "What was taken away, amplified; Alt and the wheel change the factor",
-    Mode.HALOS: "Rims that rise above (amber) or fall below (blue) the local range",
+    Mode.NONE: mark("The picture as it is"),
+    Mode.LUMINANCE: mark("Brightness alone, without colour"),
+    Mode.COLOUR: mark("Colour alone, on grey"),
+    Mode.RED: mark("The red channel as grey"),
+    Mode.GREEN: mark("The green channel as grey"),
+    Mode.BLUE: mark("The blue channel as grey"),
+    Mode.SHADOWS: mark("Shadows brightened; Alt and the wheel change by how much"),
+    Mode.REMOVED: mark("What was taken away, amplified; Alt and the wheel change the factor"),
+    Mode.HALOS: mark("Rims that rise above (amber) or fall below (blue) the local range"),
 }
 
 

@@ -184,6 +184,7 @@ class NoiseInstrument(Chart):
     def handles(self) -> Sequence[Handle]:
         if self.print is None or self.locked:
             return ()
+        words = {"shadows": self.tr("Shadows"), "middle": self.tr("Middle"), "highlights": self.tr("Highlights")}
         found = []
         curve = self._sigma.mean(0)
         for name, tone in zip(self.SHARES, TONES, strict=True):
@@ -192,7 +193,7 @@ class NoiseInstrument(Chart):
                 self.area.left() + tone * self.area.width(),
                 self.to_y(float(np.interp(tone, self.GRID, curve)) * share / 100),
             )
-            found.append(Handle(name, at, self.tr("{0}: {1:.0f} % of the strength").format(self.tr(name), share)))
+            found.append(Handle(name, at, self.tr("{0}: {1:.0f} % of the strength").format(words[name], share)))
         strength = self.params.luminance
         at = QPointF(self.area.left() - 6, self.area.bottom() - min(strength, 2.0) / 2 * self.area.height())
         return [*found, Handle("strength", at, self.tr("Both strengths: {0:.2f} ×noise").format(strength))]

@@ -8,9 +8,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QMenu, QMenuBar
 
 from dustpan.core.inspect import Mode
+from dustpan.core.language import capital
 from dustpan.ui.canvas import View
 
 if TYPE_CHECKING:
@@ -74,7 +75,7 @@ class Menus:
             (tr("Return to the kept state"), "Shift+K", w.return_to_kept),
         ])  # fmt: skip
         inspect: list[Entry] = [
-            (tr(mode.value).capitalize(), f"Alt+{n}", partial(w.inspect, mode)) for n, mode in enumerate(Mode)
+            (capital(tr(mode.value)), f"Alt+{n}", partial(w.inspect, mode)) for n, mode in enumerate(Mode)
         ]
         inspect += [
             None,
@@ -129,6 +130,14 @@ class Menus:
             self.actions.append((title, action))
             if needs_picture:
                 self._needs_picture.append(action)
+
+    def close(self) -> None:
+        """Take the menus and their keys away, to be built anew."""
+        for _, action in self.actions:
+            action.setShortcut(QKeySequence())
+            action.deleteLater()
+        self.recent_menu.deleteLater()
+        self.window.setMenuBar(QMenuBar(self.window))
 
     def set_enabled(self, on: bool) -> None:
         """Whether there is a picture that most actions need."""

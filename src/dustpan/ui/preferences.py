@@ -13,6 +13,8 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, Q
 
 from dustpan.core.errors import FileProblem
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.language import languages
+from dustpan.ui.translator import language_name
 
 MOST_RECENT = 12
 
@@ -23,6 +25,7 @@ class Preferences(BaseModel):
     model_config = ConfigDict(extra="allow", validate_assignment=True)
 
     theme: Literal["dark", "light"] = "dark"
+    language: str = ""  # as ISO 639-1; empty: the system's
     memory_mb: int = Field(default=1500, ge=300, le=64_000)
     threads: int = Field(default=0, ge=0, le=256)  # 0: as many as the machine has
     on_opening: Literal["nothing", "suggested"] = "suggested"
@@ -69,6 +72,8 @@ class PreferencesDialog(QDialog):
         self.setWindowTitle(self.tr("Preferences"))
         self.result_preferences = preferences.model_copy(deep=True)
         self.theme = self._choice({"dark": self.tr("Dark"), "light": self.tr("Light")}, preferences.theme)
+        own = {code: language_name(code) for code in languages()}
+        self.language = self._choice({"": self.tr("As the system"), **own}, preferences.language)
         self.opening = self._choice(
             {"nothing": self.tr("Nothing"), "suggested": self.tr("The suggested sweep")}, preferences.on_opening
         )
@@ -84,6 +89,7 @@ class PreferencesDialog(QDialog):
         form = QFormLayout()
         rows = (
             (self.tr("Theme"), self.theme, self.tr("Colours of the window; the picture's surroundings stay neutral")),
+            (self.tr("Language"), self.language, self.tr("Of the window, the help and all messages")),
             (self.tr("On opening"), self.opening, self.tr("What a picture without a sweep of its own starts with")),
             (self.tr("Memory for tiles"), self.memory, self.tr("Computed tiles are kept up to here")),
             (self.tr("Threads"), self.threads, self.tr("How many tiles are computed at a time")),
@@ -107,11 +113,12 @@ class PreferencesDialog(QDialog):
         box = QComboBox()
         for value, text in words.items():
             box.addItem(text, value)
-        box.setCurrentIndex(box.findData(current))
+        box.setCurrentIndex(max(box.findData(current), 0))
         return box
 
     def accept(self) -> None:
         p = self.result_preferences
         p.theme, p.on_opening = self.theme.currentData(), self.opening.currentData()
+        p.language = self.language.currentData()
         p.memory_mb, p.threads = self.memory.value(), self.threads.value()
         super().accept()

@@ -18,6 +18,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from dustpan.core.errors import Cancelled, DustpanError, os_reason
 from dustpan.core.files import ExportOptions
 from dustpan.core.inspect import Look, Mode, view
+from dustpan.core.language import say
 from dustpan.core.paths import demo_folder
 from dustpan.core.probes import Figure, Probe, figures, place
 from dustpan.core.region import Region
@@ -42,9 +43,9 @@ def plain(error: Exception) -> str:
     if isinstance(error, DustpanError):
         return str(error)
     if isinstance(error, MemoryError):
-        return "There is not enough memory for this; your work is not lost. Close other pictures and try again."
+        return say("There is not enough memory for this; your work is not lost. Close other pictures and try again.")
     log.exception("unexpected failure", exc_info=error)
-    return f"Something went wrong inside Dustpan ({type(error).__name__}); your work is not lost."
+    return say("Something went wrong inside Dustpan ({0}); your work is not lost.", type(error).__name__)
 
 
 @dataclass(frozen=True)
@@ -124,7 +125,7 @@ class Service(QObject):
             ensure_demo_data(folder)
             self.demo_ready.emit([folder / name for name in PICTURES])
         except OSError as error:
-            self.open_failed.emit(f"The demo pictures could not be made: {os_reason(error)}.")
+            self.open_failed.emit(say("The demo pictures could not be made: {0}.", os_reason(error)))
         except Exception as error:
             self.open_failed.emit(plain(error))
 

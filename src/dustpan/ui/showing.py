@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +21,7 @@ from dustpan.core.worst import FigureName
 from dustpan.ui.canvas import View
 from dustpan.ui.document import Document
 from dustpan.ui.service import Request
-from dustpan.ui.window_parts import BEFORE_STEP, ORIGINAL, WindowParts
+from dustpan.ui.window_parts import BEFORE_STEP, ORIGINAL, WindowParts, connect
 
 HOLD_KEY, INSPECT_KEY = Qt.Key.Key_C, Qt.Key.Key_I
 
@@ -39,12 +38,17 @@ class Showing(WindowParts):
         self._working_words = ""
         self._worst: tuple[FigureName, list, int] | None = None
         s, canvas = self.service, self.canvas
-        pairs: list[tuple[Any, Callable]] = [
+        connect([
             (s.tile_ready, self._tile_ready), (s.drafted, self._drafted), (s.progressed, self._progressed),
             (s.rendered, self._rendered), (s.judged, self._judged), (s.warned, self._warned), (s.failed, self._failed),
             (s.worst_found, self._worst_found), (s.thumbnail_ready, self._thumbnail_ready),
             (canvas.zoomed, self._zoomed), (canvas.view_moved, self._view_moved), (canvas.pointed, self._pointed),
             (canvas.wheel_wanted, self.step_look),
+        ])  # fmt: skip
+
+    def build(self) -> None:
+        super().build()
+        connect([
             (self.top.other_chosen, self.compare_with), (self.top.keep.clicked, self.keep_state),
             (self.top.view_chosen, self.set_view), (self.top.zoom_chosen, self._zoom_to),
             (self.top.inspect.clicked, self.toggle_palette),
@@ -52,9 +56,7 @@ class Showing(WindowParts):
             (self.sweep_line.entered, self._ask_thumbnail), (self.sweep_line.left, self.thumbnail.hide),
             (self.bottom.figure_clicked, lambda name: self.go_to_worst(FigureName(name))),
             (self.bottom.stop.clicked, self.stop_rendering),
-        ]  # fmt: skip
-        for signal, slot in pairs:
-            signal.connect(slot)
+        ])  # fmt: skip
 
     def step_at(self, index: int) -> Any:
         """The step of that number; None for what was measured or without a picture."""

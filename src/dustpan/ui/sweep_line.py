@@ -79,8 +79,8 @@ class Chip(QFrame):
         self.where.setVisible(applies)
         if isinstance(step, Step):
             self.switch.setToolTip(self.tr("Apply this step, or leave it out for now"))
-            self.summary.setText(step.kind.summary(step.params) if step.on else self.tr("off"))
-            tip = f"{step.kind.help}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
+            self.summary.setText(step.summary if step.on else self.tr("off"))
+            tip = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
             self.setToolTip(f"{warning}\n{tip}" if warning else tip)
         else:
             self.summary.setText(self.tr("kept, not applied"))
@@ -190,8 +190,8 @@ class SweepLine(QWidget):
         self.add_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.add_menu = QMenu(self.add_button)
         for kind in step_kinds():
-            action = QAction(kind.name, self.add_menu)
-            action.setToolTip(kind.help)
+            action = QAction(self.tr(kind.name), self.add_menu)
+            action.setToolTip(self.tr(kind.help))
             action.triggered.connect(lambda _=False, id=kind.id: self.add_wanted.emit(id))
             self.add_menu.addAction(action)
         self.add_menu.setToolTipsVisible(True)

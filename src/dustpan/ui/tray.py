@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QValidator, QWheelEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dustpan.core.blend import Blend
+from dustpan.core.language import capital, mark
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.step import NoiseParams
 from dustpan.core.step import Control
@@ -33,12 +34,27 @@ from dustpan.ui.sweep_line import Half
 POSITIONS = 1000
 ROWS = 3
 OPACITY = Control(
-    "opacity", "Opacity", "%", "How much of this step's result is laid over its input.", 100, 0, 100, 0, "", False
+    "opacity",
+    mark("Opacity"),
+    "%",
+    mark("How much of this step's result is laid over its input."),
+    100,
+    0,
+    100,
+    0,
+    "",
+    False,
 )
 
 
 class NumberBox(QDoubleSpinBox):
-    """Scrolled by the wheel only when it has the focus, so that scrolling past changes nothing."""
+    """Scrolled by the wheel only when it has the focus, so that scrolling past changes nothing; takes a comma too."""
+
+    def validate(self, text: str | None, at: int) -> tuple[QValidator.State, str, int]:
+        return super().validate((text or "").replace(",", "."), at)
+
+    def valueFromText(self, text: str | None) -> float:
+        return super().valueFromText((text or "").replace(",", "."))
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if self.hasFocus() and event is not None:
@@ -70,20 +86,23 @@ class ControlRow:
         self.box.setRange(control.low, control.high)
         self.box.setDecimals(control.digits)
         self.box.setSingleStep((control.high - control.low) / 40 if control.digits else 5)
-        self.box.setSuffix(f" {control.unit}" if control.unit else "")
+        unit = parent.tr(control.unit) if control.unit else ""
+        self.box.setSuffix(f" {unit}" if unit else "")
         self.box.setKeyboardTracking(False)
         self.box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        room = self.box.fontMetrics().horizontalAdvance(f"{control.high:.{control.digits}f} {control.unit}")
+        room = self.box.fontMetrics().horizontalAdvance(f"{control.high:.{control.digits}f} {unit}")
         self.box.setFixedWidth(max(58, room + 18))
         self.reset = QToolButton(parent)
         self.reset.setText("↺")
         self.reset.setObjectName("bare")
-        back = f"{control.default:g} {control.unit}".strip()
+        back = f"{control.default:g} {unit}".strip()
         self.reset.setToolTip(parent.tr("Back to {0}").format(back))
         for w in (self.label, self.slider, self.box):
             w.setToolTip(parent.tr(control.help))
-            w.setAccessibleName(f"{control.group} {control.label}".strip())
-        self.reset.setAccessibleName(parent.tr("Reset {0}").format(control.label))
+            w.setAccessibleName(
+                f"{parent.tr(control.group) if control.group else ''} {parent.tr(control.label)}".strip()
+            )
+        self.reset.setAccessibleName(parent.tr("Reset {0}").format(parent.tr(control.label)))
         self.slider.valueChanged.connect(self._slid)
         self.slider.sliderReleased.connect(lambda: self._changed(control.name, self.box.value(), False))
         self.box.valueChanged.connect(self._typed)
@@ -158,7 +177,7 @@ class Tray(QWidget):
         self.remove.clicked.connect(self.remove_wanted)
         self.blend = QComboBox()
         for b in Blend:
-            self.blend.addItem(self.tr(b.value.capitalize()), b.value)
+            self.blend.addItem(capital(self.tr(b.value)), b.value)
         self.blend.setToolTip(self.tr("How this step's result is laid over its input"))
         self.blend.setAccessibleName(self.tr("Blend"))
         self.blend.activated.connect(lambda _: self.blend_changed.emit(self.blend.currentData()))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -16,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import FORMATS, ExportOptions
+from dustpan.core.inspect import Mode
 from dustpan.core.sweep import Sweep
 from dustpan.ui import safety
 from dustpan.ui.document import Document
@@ -26,7 +26,8 @@ from dustpan.ui.menus import build_menus
 from dustpan.ui.preferences import PreferencesDialog, save_preferences
 from dustpan.ui.sweep_line import Half
 from dustpan.ui.theme import apply_theme
-from dustpan.ui.window_parts import ORIGINAL
+from dustpan.ui.translator import apply_language
+from dustpan.ui.window_parts import ORIGINAL, connect
 
 
 class Window(Editing):
@@ -39,20 +40,13 @@ class Window(Editing):
 
     def __init__(self, hand_back: Path | None = None) -> None:
         super().__init__(hand_back)
-        self.menus = build_menus(self)
         self._after_export: Callable[[str], None] | None = None
-        s, top = self.service, self.top
-        pairs: list[tuple[Any, Callable]] = [
+        s = self.service
+        connect([
             (s.opened, self._opened), (s.open_failed, self._open_failed), (s.demo_ready, self._demo_ready),
             (s.export_done, self._exported), (s.export_failed, self._export_failed),
-            (top.pictures.clicked, self.show_pictures), (top.export.clicked, self.export),
-            (top.next.clicked, self.export_and_next), (top.hand_back.clicked, self.hand_back),
-            (self.empty_open.clicked, self.ask_open), (self.empty_demo.clicked, self.open_demo),
-            (self.popup.show_wanted, self.show_number), (self.popup.give_wanted, self.give_sweep),
             (self.work_changed, self._list_pictures), (self.sweep_shown, self._show_history),
-        ]  # fmt: skip
-        for signal, slot in pairs:
-            signal.connect(slot)
+        ])  # fmt: skip
         self._show_document()
         self._restore_state()
         app = QApplication.instance()
@@ -61,6 +55,33 @@ class Window(Editing):
         self._safety = QTimer(self)
         self._safety.timeout.connect(self._keep_safe)
         self._safety.start(safety.EVERY_MS)
+
+    def build(self) -> None:
+        super().build()
+        self.menus = build_menus(self)
+        top = self.top
+        connect([
+            (top.pictures.clicked, self.show_pictures), (top.export.clicked, self.export),
+            (top.next.clicked, self.export_and_next), (top.hand_back.clicked, self.hand_back),
+            (self.empty_open.clicked, self.ask_open), (self.empty_demo.clicked, self.open_demo),
+            (self.popup.show_wanted, self.show_number), (self.popup.give_wanted, self.give_sweep),
+        ])  # fmt: skip
+
+    def rebuild(self) -> None:
+        """Make the widgets anew, for another language or theme; work, view and choices stay."""
+        folded, told, view = self.tray.isHidden(), self.notice_text.text(), self.canvas.view
+        shown = told and not self.notice.isHidden()
+        action, then = self.notice_action.text(), self._notice_then
+        self.menus.close()
+        self.build()
+        self.set_view(view.value)
+        self.tray.setVisible(not folded)
+        if shown:
+            self.tell(told, action, then)
+        self._show_all()
+        self.palette_.show_mode(self.look.mode)
+        self.top.inspect.setChecked(self.look.mode is not Mode.NONE)
+        self._zoomed(self.canvas.zoom)
 
     def _restore_state(self) -> None:
         self.resize(*self.preferences.window_size)
@@ -138,6 +159,15 @@ class Window(Editing):
             self.show_number((self.documents.index(self.document) + way) % len(self.documents))
 
     def _show_document(self) -> None:
+        """Put the chosen picture on the canvas, seen whole, and everything about it around it."""
+        d = self.document
+        if d is None:
+            self.canvas.show_displays(None, None, (1, 1))
+        else:
+            self.canvas.show_displays(d.before, d.after, d.picture.size)
+        self._show_all()
+
+    def _show_all(self) -> None:
         d = self.document
         self.pages.setCurrentIndex(1 if d else 0)
         self.top.set_enabled(d is not None)
@@ -145,7 +175,6 @@ class Window(Editing):
         self.sweep_line.add_button.setEnabled(d is not None)
         self.sweep_line.measured.setEnabled(d is not None)
         if d is None:
-            self.canvas.show_displays(None, None, (1, 1))
             self.sweep_line.show_sweep(Sweep(), 0, {})
             self.sweep_line.measured.setText(self.tr("nothing measured"))
             self.tray.show_step(None)
@@ -155,7 +184,6 @@ class Window(Editing):
                 label.setText("")
             self._set_rendering(False)
         else:
-            self.canvas.show_displays(d.before, d.after, d.picture.size)
             self.bottom.facts.setText(d.exposure())
             self.bottom.show_verdict(d.verdict if d.judged == d.sweep else None)
             self._show_probes()
@@ -264,8 +292,9 @@ class Window(Editing):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, self.preferences.theme)
+            apply_language(app, self.preferences.language)
         save_preferences(self.preferences)
-        self.update()
+        self.rebuild()
 
     def _keep_safe(self) -> None:
         for d in self.documents:

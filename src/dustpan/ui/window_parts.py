@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -56,15 +57,22 @@ class WindowParts(QMainWindow):
         self.hand_back_to = hand_back
         self.handed_back = False
         self.warnings: dict[int, str] = {}
+        self._popups: list[QWidget] = []
         self.setWindowTitle("Dustpan")
         self.setAcceptDrops(True)
-        self._build()
+        self.canvas = Canvas()
+        self.build()
 
     # -------------------------------------------------------------- parts
 
-    def _build(self) -> None:
+    def build(self) -> None:
+        """Make all widgets but the canvas. Each layer adds its own and connects them; called again for a new language
+        or theme, so it must not do anything else.
+        """
+        for old in self._popups:
+            old.deleteLater()
         self.top, self.bottom = TopBar(), BottomLine()
-        self.canvas, self.sweep_line, self.tray, self.probes = Canvas(), SweepLine(), Tray(), ProbePanel()
+        self.sweep_line, self.tray, self.probes = SweepLine(), Tray(), ProbePanel()
         self.pages = QStackedWidget()
         self.pages.addWidget(self._empty_page())
         self.pages.addWidget(self.canvas)
@@ -88,6 +96,7 @@ class WindowParts(QMainWindow):
         self.palette_ = InspectPalette(self)
         self.thumbnail = QLabel(self, Qt.WindowType.ToolTip)
         self.thumbnail.setObjectName("popup")
+        self._popups = [self.popup, self.palette_, self.thumbnail]
         self.top.hand_back.setVisible(self.hand_back_to is not None)
 
     def _notice_bar(self) -> QWidget:
@@ -166,3 +175,9 @@ class WindowParts(QMainWindow):
             log = ""
         if board := QApplication.clipboard():
             board.setText(f"{text}\n\n{log}".strip())
+
+
+def connect(pairs: Sequence[tuple[Any, Callable]]) -> None:
+    """Connect signals, each to what it calls."""
+    for signal, slot in pairs:
+        signal.connect(slot)

@@ -38,7 +38,7 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], Any]) -> None:
         os.replace(temporary, target)
         temporary = None
     except OSError as error:
-        raise FileProblem(path, f"it could not be written: {os_reason(error)}; nothing was changed") from None
+        raise FileProblem(path, "it could not be written: {0}; nothing was changed", os_reason(error)) from None
     finally:
         if temporary is not None:
             with contextlib.suppress(OSError):

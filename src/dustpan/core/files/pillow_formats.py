@@ -11,6 +11,7 @@ from PIL import Image, ImageCms
 
 from dustpan.core.colour_profile import srgb_profile
 from dustpan.core.files.registry import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
 
 Image.MAX_IMAGE_PIXELS = None  # `check_size` refuses before anything is unpacked, with a sentence of our own
@@ -53,9 +54,9 @@ def samples_of(image: Image.Image, metadata: Metadata) -> tuple[NDArray, Metadat
         mode = "RGB"
     if image.mode == "CMYK":
         image, metadata = _from_cmyk(image, metadata)
-        mode, notices = "RGB", ("CMYK colours were converted to sRGB through the picture's own profile.",)
+        mode, notices = "RGB", (say("CMYK colours were converted to sRGB through the picture's own profile."),)
     if mode not in ("L", "LA", "RGB", "RGBA"):
-        raise Unreadable(f"its samples ({image.mode}) are of a kind that Dustpan does not open")
+        raise Unreadable("its samples ({0}) are of a kind that Dustpan does not open", image.mode)
     array = np.asarray(image if image.mode == mode else image.convert(mode))
     return (array[..., None] if array.ndim == 2 else array), metadata, notices
 
@@ -81,7 +82,7 @@ def _read(format: str, data: bytes) -> Decoded:
     image.load()
     samples, metadata, notices = samples_of(image, metadata_of(image))
     if getattr(image, "n_frames", 1) > 1:
-        notices = (*notices, "It holds several frames; only the first was opened.")
+        notices = (*notices, say("It holds several frames; only the first was opened."))
     return Decoded(samples, Depth.EIGHT, metadata, {k: tuple(v) for k, v in tables.items()}, notices)
 
 

@@ -18,6 +18,7 @@ from dustpan.core.colour_profile import to_screen
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
 from dustpan.core.files import exif as ex
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.language import say
 from dustpan.core.picture import Depth, Kind, Metadata, Picture, Source
 
 MOST_PIXELS = 400_000_000  # about what a machine with 16 GB can still work on
@@ -88,7 +89,10 @@ FORMATS = _Formats()
 
 
 class Unreadable(Exception):
-    """Raised by format modules for what they know they cannot read; the text is the reason."""
+    """Raised by format modules for what they know they cannot read; the text is the reason, see `FileProblem`."""
+
+    def __init__(self, why: str, *values: object) -> None:
+        super().__init__(say(why, *values))
 
 
 def check_size(height: int, width: int) -> None:
@@ -96,10 +100,8 @@ def check_size(height: int, width: int) -> None:
     if height < 1 or width < 1:
         raise Unreadable("it holds no pixels")
     if height * width > MOST_PIXELS:
-        raise Unreadable(
-            f"it claims to be {width} × {height} px, which is more than the {MOST_PIXELS // 10**6} megapixels "
-            "that Dustpan opens"
-        )
+        why = "it claims to be {0} × {1} px, which is more than the {2} megapixels that Dustpan opens"
+        raise Unreadable(why, width, height, MOST_PIXELS // 10**6)
 
 
 def format_of(path: Path) -> FileFormat:
@@ -108,7 +110,7 @@ def format_of(path: Path) -> FileFormat:
         if path.suffix.lower() in f.suffixes:
             return f
     known = ", ".join(s for f in FORMATS.filled().values() for s in f.suffixes)
-    raise FileProblem(path, f"its ending says no format that can be written; use one of {known}")
+    raise FileProblem(path, "its ending says no format that can be written; use one of {0}", known)
 
 
 def open_picture(path: str | Path) -> Picture:
@@ -133,7 +135,7 @@ def open_picture(path: str | Path) -> Picture:
     found = next((f for f in FORMATS.filled().values() if f.recognise(data[:16])), None)
     if found is None:
         names = ", ".join(FORMATS.filled())
-        raise FileProblem(path, f"it is no picture that Dustpan can open ({names})")
+        raise FileProblem(path, "it is no picture that Dustpan can open ({0})", names)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -144,7 +146,7 @@ def open_picture(path: str | Path) -> Picture:
         raise FileProblem(path, "it needs more memory than there is") from None
     except Exception:
         # decoders report damage in a hundred ways; the person can act on none of them but this
-        raise FileProblem(path, f"the {found.name} file is damaged or cut off and cannot be read") from None
+        raise FileProblem(path, "the {0} file is damaged or cut off and cannot be read", found.name) from None
     return _picture(path, found, decoded)
 
 
@@ -157,7 +159,8 @@ def _picture(path: Path, found: FileFormat, decoded: Decoded) -> Picture:
     else:
         values, mended = _finite(samples.astype(np.float32), path)
         if mended:
-            notices.append(f"{mended} samples of {path.name} were not numbers; they were filled from their neighbours.")
+            words = "{0} samples of {1} were not numbers; they were filled from their neighbours."
+            notices.append(say(words, mended, path.name))
     metadata = decoded.metadata
     if metadata.exif:
         values, metadata = _upright(values, metadata)
@@ -228,9 +231,9 @@ def save_picture(
     target = format_of(path)
     depth = best_depth(target, options.depth or picture.depth)
     if options.depth and depth is not options.depth:
-        raise FileProblem(path, f"{target.name} cannot hold {_depth_name(options.depth)}")
+        raise FileProblem(path, "{0} cannot hold {1}", target.name, _depth_name(options.depth))
     if max(picture.size) > target.largest_side:
-        raise FileProblem(path, f"{target.name} holds at most {target.largest_side} px a side; choose TIFF or PNG")
+        raise FileProblem(path, "{0} holds at most {1} px a side; choose TIFF or PNG", target.name, target.largest_side)
     if not 1 <= options.quality <= 100:
         raise WrongUse("Quality goes from 1 to 100.")
     values = picture.pixels
@@ -248,7 +251,7 @@ def save_picture(
         except (OSError, DustpanError):
             raise
         except (ValueError, RuntimeError, TypeError, zlib.error) as error:
-            raise FileProblem(path, f"the {target.name} writer refused it ({error})") from None
+            raise FileProblem(path, "the {0} writer refused it ({1})", target.name, error) from None
         if check:
             check()
 
@@ -263,7 +266,7 @@ def best_depth(target: FileFormat, wanted: Depth) -> Depth:
 
 
 def _depth_name(depth: Depth) -> str:
-    return "float values" if depth is Depth.FLOAT else f"{depth.value} bits"
+    return say("float values") if depth is Depth.FLOAT else say("{0} bits", depth.value)
 
 
 def with_new_thumbnail(picture: Picture) -> Metadata:

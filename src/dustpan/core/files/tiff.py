@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.files import exif as ex
 from dustpan.core.files.registry import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
 
 ICC, XMP = 34675, 700
@@ -32,7 +33,7 @@ def _read(data: bytes) -> Decoded:
         notices = []
         full = [p for p in tif.pages[1:] if not getattr(p, "is_reduced", False)]
         if full:
-            notices.append("It holds several pages; only the first was opened.")
+            notices.append(say("It holds several pages; only the first was opened."))
         if samples.dtype == np.float64:
             notices.append("64-bit float values were rounded to 32 bits.")
     samples, metadata, more = _colours(page, samples, _metadata(page, data))
@@ -56,7 +57,7 @@ def _samples(page: Any) -> NDArray:
     elif samples.ndim == 3 and page.planarconfig == 2:
         samples = np.moveaxis(samples, 0, -1)
     if samples.ndim != 3:
-        raise Unreadable(f"it is not one flat picture (its samples have the shape {samples.shape})")
+        raise Unreadable("it is not one flat picture (its samples have the shape {0})", samples.shape)
     if samples.dtype == bool:
         samples = samples.astype(np.uint8) * np.uint8(255)
     if samples.dtype.kind == "u" and samples.dtype.itemsize <= 2 and page.bitspersample not in (1, 8, 16):
@@ -64,7 +65,7 @@ def _samples(page: Any) -> NDArray:
         wide = samples.astype(np.uint32) * 65535 // top
         samples = wide.astype(np.uint16)
     if samples.dtype.kind not in "uf" or (samples.dtype.kind == "u" and samples.dtype.itemsize > 2):
-        raise Unreadable(f"its samples ({samples.dtype.name}) are of a kind that Dustpan does not open")
+        raise Unreadable("its samples ({0}) are of a kind that Dustpan does not open", samples.dtype.name)
     return samples
 
 
@@ -81,7 +82,7 @@ def _colours(page: Any, samples: NDArray, metadata: Metadata) -> tuple[NDArray, 
         return _from_cmyk(samples, metadata)
     wanted = {"RGB": 3, "YCBCR": 3, "MINISBLACK": 1}.get(name)
     if wanted is None:
-        raise Unreadable(f"its colours ({name}) are of a kind that Dustpan does not open")
+        raise Unreadable("its colours ({0}) are of a kind that Dustpan does not open", name)
     if n < wanted:
         raise Unreadable("it has fewer channels than its colours need")
     extra = [int(e) for e in page.extrasamples]

@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
 from dustpan.core.colour import LUMA, luma, opponent_matrix
+from dustpan.core.language import mark
 from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, Blocks, cell_means, usual_power
 from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, SCALE_NAMES, NoisePrint, ScaleNoise
@@ -68,9 +69,9 @@ def measure(pixels: NDArray) -> NoisePrint:
     tones = (float(np.quantile(luminance, 0.01)), float(np.quantile(luminance, 0.99)))
     usual = np.median(pixels[::8, ::8], axis=(0, 1)).astype(float)
     if min(pixels.shape[:2]) < SMALLEST:
-        return _unmeasured(usual, tones, clipped, "the picture is too small to tell noise from content")
+        return _unmeasured(usual, tones, clipped, mark("the picture is too small to tell noise from content"))
     if clipped[0] + clipped[1] > 0.97:
-        return _unmeasured(usual, tones, clipped, "nearly all of it is clipped to black or white")
+        return _unmeasured(usual, tones, clipped, mark("nearly all of it is clipped to black or white"))
 
     planes = np.ascontiguousarray(pixels.transpose(2, 0, 1))
     levels = cell_means(planes)
@@ -110,9 +111,9 @@ def _doubts(blocks: Blocks, found: NoisePrint) -> tuple[str, ...]:
     doubts = []
     inside = ((blocks.level > 0.02) & (blocks.level < 0.98)).any(0).mean()
     if inside < 0.05:
-        doubts.append("hardly any of it lies between black and white")
+        doubts.append(mark("hardly any of it lies between black and white"))
     elif found.evenness < 0.25 and found.strength > CLEAN_SIGMA:
-        doubts.append("it is texture nearly all over, which hides the noise")
+        doubts.append(mark("it is texture nearly all over, which hides the noise"))
     return tuple(doubts)
 
 

@@ -10,13 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import LUMA, opponent_matrix
+from dustpan.core.language import capital, mark, say
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 
 LEVELS = (np.arange(65) / 64) ** 1.5
 CLEAN_SIGMA, NOISY_SIGMA = 1.5 / 255, 3.0 / 255
-NAMES = ("red", "green", "blue")
-SCALE_NAMES = ("fine", "medium", "coarse", "blotchy")
+NAMES = (mark("red"), mark("green"), mark("blue"))
+SCALE_NAMES = (mark("fine"), mark("medium"), mark("coarse"), mark("blotchy"))
 
 
 @dataclass(frozen=True)
@@ -121,40 +122,37 @@ class NoisePrint:
     def sentence(self) -> str:
         """One plain sentence or two that sum the print up."""
         if self.doubts:
-            return "Not sure of the noise: " + "; ".join(self.doubts) + "."
+            return say("Not sure of the noise: {0}.", "; ".join(say(d) for d in self.doubts))
         if self.clean:
-            return f"Hardly any noise ({255 * self.strength:.1f}/255): noise reduction will leave this picture alone."
-        tones = self._tone_words()
-        kind = self._kind_words()
-        return f"{tones}; {kind}."
+            words = "Hardly any noise ({0:.1f}/255): noise reduction will leave this picture alone."
+            return say(words, 255 * self.strength)
+        return f"{capital(self._tone_words())}; {self._kind_words()}."
 
     def _tone_words(self) -> str:
         low, high = self.range
         levels = np.array([low + 0.1 * (high - low), (low + high) / 2, low + 0.9 * (high - low)])
         sigma = 255 * self.channel_sigma(levels).mean(0)
         words = [_how_strong(s) for s in sigma]
-        names = ["shadows", "middle tones", "highlights"]
+        places = [say("in the shadows"), say("in the middle tones"), say("in the highlights")]
         if len(set(words)) == 1:
-            return f"{words[0].capitalize()} noise in all tones"
+            return say("{0} noise in all tones", words[0])
         worst = int(np.argmax(sigma))
-        text = f"{words[worst].capitalize()} noise in the {names[worst]}"
+        text = say("{0} noise {1}", words[worst], places[worst])
         calm = int(np.argmin(sigma))
-        if words[calm] != words[worst]:
-            text += f", {words[calm]} in the {names[calm]}"
-        return text
+        return text if words[calm] == words[worst] else f"{text}, {words[calm]} {places[calm]}"
 
     def _kind_words(self) -> str:
         if self.channels == 1:
-            return "fine grain" if self.white else "soft, clumped grain"
+            return say("fine grain") if self.white else say("soft, clumped grain")
         if self.white:
-            text = "fine, pixel by pixel"
+            text = say("fine, pixel by pixel")
         else:
             coarse = [s for s in self.scales if s.period[0] >= 8]
             fine = [s for s in self.scales if s.period[0] < 4]
             blotchy = bool(coarse and fine and max(s.colour for s in coarse) > 0.5 * fine[0].colour)
-            text = "coarse colour blotches" if blotchy else "soft, clumped by demosaicing or compression"
+            text = say("coarse colour blotches") if blotchy else say("soft, clumped by demosaicing or compression")
         worst = self._worst_channel()
-        return text + (f"; {worst} is the noisiest channel" if worst else "")
+        return text + ("; " + say("{0} is the noisiest channel", say(worst)) if worst else "")
 
     def _worst_channel(self) -> str:
         s = np.array([float(c.sigma_at(np.array(u))) for c, u in zip(self.noise, self.usual, strict=True)])
@@ -191,7 +189,5 @@ class NoisePrint:
 
 
 def _how_strong(sigma_255: float) -> str:
-    for limit, word in ((1.5, "hardly any"), (4, "light"), (9, "clear"), (18, "strong")):
-        if sigma_255 < limit:
-            return word
-    return "very strong"
+    words = (say("hardly any"), say("light"), say("clear"), say("strong"), say("very strong"))
+    return words[int(np.searchsorted([1.5, 4, 9, 18], sigma_255, side="right"))]

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
+from dustpan.core.language import say
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import GUIDE_REACH, REACH, STRUCTURE_REACH, clean_region, removed_structure
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
@@ -122,8 +123,8 @@ def mix(
 
 def _summary(p: NoiseParams) -> str:
     if p.luminance == p.colour:
-        return f"{p.luminance:.2g}× noise"
-    return f"{p.luminance:.2g}× lum · {p.colour:.2g}× col"
+        return say("{0:.2g}× noise", p.luminance)
+    return say("{0:.2g}× lum · {1:.2g}× col", p.luminance, p.colour)
 
 
 def _stages(analyse: Callable[[Context], NDArray[np.float32]], reach: int) -> tuple[Stage, ...]:

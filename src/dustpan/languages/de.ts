@@ -1,0 +1,1681 @@
+<?xml version="1.0" encoding="utf-8"?>
+<!DOCTYPE TS>
+<TS version="2.1" language="de" sourcelanguage="en">
+  <context>
+    <name>Dustpan</name>
+    <message>
+      <source>&amp;Compare</source>
+      <translation>&amp;Vergleichen</translation>
+    </message>
+    <message>
+      <source>&amp;Edit</source>
+      <translation>&amp;Bearbeiten</translation>
+    </message>
+    <message>
+      <source>&amp;File</source>
+      <translation>&amp;Datei</translation>
+    </message>
+    <message>
+      <source>&amp;Help</source>
+      <translation>&amp;Hilfe</translation>
+    </message>
+    <message>
+      <source>&amp;Inspect</source>
+      <translation>&amp;Prüfen</translation>
+    </message>
+    <message>
+      <source>&amp;Pictures</source>
+      <translation>Bi&amp;lder</translation>
+    </message>
+    <message>
+      <source>&amp;Step</source>
+      <translation>&amp;Schritt</translation>
+    </message>
+    <message>
+      <source>&amp;View</source>
+      <translation>&amp;Ansicht</translation>
+    </message>
+    <message>
+      <source>100 %</source>
+      <translation>100 %</translation>
+    </message>
+    <message>
+      <source>16 bit</source>
+      <translation>16 Bit</translation>
+    </message>
+    <message>
+      <source>200 %</source>
+      <translation>200 %</translation>
+    </message>
+    <message>
+      <source>32 bit float</source>
+      <translation>32 Bit Gleitkomma</translation>
+    </message>
+    <message>
+      <source>400 %</source>
+      <translation>400 %</translation>
+    </message>
+    <message>
+      <source>8 bit</source>
+      <translation>8 Bit</translation>
+    </message>
+    <message>
+      <source>Add a probe</source>
+      <translation>Probe hinzufügen</translation>
+    </message>
+    <message>
+      <source>Add a probe in the middle of what is seen</source>
+      <translation>Fügt in der Mitte des Ausschnitts eine Probe hinzu</translation>
+    </message>
+    <message>
+      <source>Add a step at its natural place</source>
+      <translation>Fügt einen Schritt an seiner natürlichen Stelle ein</translation>
+    </message>
+    <message>
+      <source>Add {0}</source>
+      <translation>{0} hinzufügen</translation>
+    </message>
+    <message>
+      <source>All</source>
+      <translation>Alle</translation>
+    </message>
+    <message>
+      <source>Alt and wheel</source>
+      <translation>Alt und Mausrad</translation>
+    </message>
+    <message>
+      <source>Amount</source>
+      <translation>Betrag</translation>
+    </message>
+    <message>
+      <source>Apply this step, or leave it out for now</source>
+      <translation>Diesen Schritt anwenden oder vorerst auslassen</translation>
+    </message>
+    <message>
+      <source>As the system</source>
+      <translation>Wie das System</translation>
+    </message>
+    <message>
+      <source>Back to {0}</source>
+      <translation>Zurück auf {0}</translation>
+    </message>
+    <message>
+      <source>Before and after at this place. Click to bring the picture there; Delete removes it.</source>
+      <translation>Vorher und nachher an dieser Stelle. Ein Klick bringt das Bild dorthin; Entf nimmt sie weg.</translation>
+    </message>
+    <message>
+      <source>Before {0}</source>
+      <translation>Vor {0}</translation>
+    </message>
+    <message>
+      <source>Blend</source>
+      <translation>Mischen</translation>
+    </message>
+    <message>
+      <source>Blink</source>
+      <translation>Blinken</translation>
+    </message>
+    <message>
+      <source>Blue</source>
+      <translation>Blau</translation>
+    </message>
+    <message>
+      <source>Both strengths: {0:.2f} ×noise</source>
+      <translation>Beide Stärken: {0:.2f} ×Rauschen</translation>
+    </message>
+    <message>
+      <source>Brightness alone, without colour</source>
+      <translation>Nur die Helligkeit, ohne Farbe</translation>
+    </message>
+    <message>
+      <source>Bring it back</source>
+      <translation>Zurückholen</translation>
+    </message>
+    <message>
+      <source>Browse …</source>
+      <translation>Durchsuchen …</translation>
+    </message>
+    <message>
+      <source>By brightness</source>
+      <translation>Nach Helligkeit</translation>
+    </message>
+    <message>
+      <source>By channel</source>
+      <translation>Nach Kanal</translation>
+    </message>
+    <message>
+      <source>CMYK colours were converted to sRGB through the picture's own profile.</source>
+      <translation>CMYK-Farben wurden über das Profil des Bildes in sRGB umgerechnet.</translation>
+    </message>
+    <message>
+      <source>Cancel</source>
+      <translation>Abbrechen</translation>
+    </message>
+    <message>
+      <source>Cancelled; nothing was written.</source>
+      <translation>Abgebrochen; nichts wurde geschrieben.</translation>
+    </message>
+    <message>
+      <source>Choose a step above, or add one with + Step.</source>
+      <translation>Oben einen Schritt wählen oder mit + Schritt einen hinzufügen.</translation>
+    </message>
+    <message>
+      <source>Click to see the worst place, again for the next.</source>
+      <translation>Ein Klick zeigt die schlechteste Stelle, der nächste die nächste.</translation>
+    </message>
+    <message>
+      <source>Close picture</source>
+      <translation>Bild schließen</translation>
+    </message>
+    <message>
+      <source>Closer</source>
+      <translation>Näher</translation>
+    </message>
+    <message>
+      <source>Colour</source>
+      <translation>Farbe</translation>
+    </message>
+    <message>
+      <source>Colour alone, on grey</source>
+      <translation>Nur die Farbe, auf Grau</translation>
+    </message>
+    <message>
+      <source>Colours of the window; the picture's surroundings stay neutral</source>
+      <translation>Farben des Fensters; die Umgebung des Bildes bleibt neutral</translation>
+    </message>
+    <message>
+      <source>Compare with</source>
+      <translation>Vergleich mit</translation>
+    </message>
+    <message>
+      <source>Computed tiles are kept up to here</source>
+      <translation>So viel Berechnetes wird im Speicher gehalten</translation>
+    </message>
+    <message>
+      <source>Copy details</source>
+      <translation>Details kopieren</translation>
+    </message>
+    <message>
+      <source>Copy figures</source>
+      <translation>Werte kopieren</translation>
+    </message>
+    <message>
+      <source>Copy the chart's figures as text</source>
+      <translation>Kopiert die Werte des Diagramms als Text</translation>
+    </message>
+    <message>
+      <source>Copy this message and the end of the log as text</source>
+      <translation>Kopiert diese Meldung und das Ende des Protokolls als Text</translation>
+    </message>
+    <message>
+      <source>Dark</source>
+      <translation>Dunkel</translation>
+    </message>
+    <message>
+      <source>Dark side: {0:.1f} %</source>
+      <translation>Dunkle Seite: {0:.1f} %</translation>
+    </message>
+    <message>
+      <source>Depth</source>
+      <translation>Bittiefe</translation>
+    </message>
+    <message>
+      <source>Detail weaker than this is left as it is.</source>
+      <translation>Schwächere Details bleiben, wie sie sind.</translation>
+    </message>
+    <message>
+      <source>Dismiss</source>
+      <translation>Ausblenden</translation>
+    </message>
+    <message>
+      <source>Divider</source>
+      <translation>Trennlinie</translation>
+    </message>
+    <message>
+      <source>Do not save</source>
+      <translation>Nicht speichern</translation>
+    </message>
+    <message>
+      <source>Draft</source>
+      <translation>Entwurf</translation>
+    </message>
+    <message>
+      <source>Drag to change the order, or Ctrl and an arrow key.</source>
+      <translation>Ziehen ändert die Reihenfolge, ebenso Strg und eine Pfeiltaste.</translation>
+    </message>
+    <message>
+      <source>Drop pictures here, or open them. Nothing is written over:
+the sweep is saved beside the picture.</source>
+      <translation>Bilder hierher ziehen oder öffnen. Nichts wird überschrieben:
+Der Durchgang wird neben dem Bild gespeichert.</translation>
+    </message>
+    <message>
+      <source>Duplicate</source>
+      <translation>Verdoppeln</translation>
+    </message>
+    <message>
+      <source>Dustpan ended unexpectedly; unsaved work on {0} was kept.</source>
+      <translation>Dustpan wurde unerwartet beendet; ungespeicherte Arbeit an {0} ist noch da.</translation>
+    </message>
+    <message>
+      <source>Earlier</source>
+      <translation>Früher</translation>
+    </message>
+    <message>
+      <source>Edge sharpen</source>
+      <translation>Kanten schärfen</translation>
+    </message>
+    <message>
+      <source>Every control</source>
+      <translation>Alle Regler</translation>
+    </message>
+    <message>
+      <source>Export</source>
+      <translation>Exportieren</translation>
+    </message>
+    <message>
+      <source>Export and next</source>
+      <translation>Export und weiter</translation>
+    </message>
+    <message>
+      <source>Export to</source>
+      <translation>Exportieren nach</translation>
+    </message>
+    <message>
+      <source>Export {0}</source>
+      <translation>{0} exportieren</translation>
+    </message>
+    <message>
+      <source>Export …</source>
+      <translation>Export …</translation>
+    </message>
+    <message>
+      <source>Farther</source>
+      <translation>Ferner</translation>
+    </message>
+    <message>
+      <source>File</source>
+      <translation>Datei</translation>
+    </message>
+    <message>
+      <source>File name</source>
+      <translation>Dateiname</translation>
+    </message>
+    <message>
+      <source>Find places for the probes anew</source>
+      <translation>Stellen für die Proben neu suchen</translation>
+    </message>
+    <message>
+      <source>Fit</source>
+      <translation>Einpassen</translation>
+    </message>
+    <message>
+      <source>Fit ({0:.0f} %)</source>
+      <translation>Ganz ({0:.0f} %)</translation>
+    </message>
+    <message>
+      <source>Fold the tray</source>
+      <translation>Regelfach einklappen</translation>
+    </message>
+    <message>
+      <source>Format</source>
+      <translation>Format</translation>
+    </message>
+    <message>
+      <source>Further</source>
+      <translation>Mehr</translation>
+    </message>
+    <message>
+      <source>Give back</source>
+      <translation>Zurückgeben</translation>
+    </message>
+    <message>
+      <source>Give this picture's sweep to the ticked ones</source>
+      <translation>Durchgang an die angekreuzten geben</translation>
+    </message>
+    <message>
+      <source>Go there</source>
+      <translation>Dorthin</translation>
+    </message>
+    <message>
+      <source>Green</source>
+      <translation>Grün</translation>
+    </message>
+    <message>
+      <source>Halo limits</source>
+      <translation>Halogrenzen</translation>
+    </message>
+    <message>
+      <source>Halo, dark</source>
+      <translation>Halo, dunkel</translation>
+    </message>
+    <message>
+      <source>Halo, light</source>
+      <translation>Halo, hell</translation>
+    </message>
+    <message>
+      <source>Hand back</source>
+      <translation>Übergeben</translation>
+    </message>
+    <message>
+      <source>Hardly any noise ({0:.1f}/255): noise reduction will leave this picture alone.</source>
+      <translation>Kaum Rauschen ({0:.1f}/255): Das Entrauschen lässt dieses Bild in Ruhe.</translation>
+    </message>
+    <message>
+      <source>Help</source>
+      <translation>Hilfe</translation>
+    </message>
+    <message>
+      <source>Highlights</source>
+      <translation>Lichter</translation>
+    </message>
+    <message>
+      <source>Histogram</source>
+      <translation>Histogramm</translation>
+    </message>
+    <message>
+      <source>How far a bright rim may rise above the brightest value nearby, in percent of the local range.</source>
+      <translation>Wie weit ein heller Rand über den hellsten Wert der Umgebung steigen darf, in Prozent des örtlichen Umfangs.</translation>
+    </message>
+    <message>
+      <source>How far a dark rim may fall below the darkest value nearby, in percent of the local range.</source>
+      <translation>Wie weit ein dunkler Rand unter den dunkelsten Wert der Umgebung fallen darf, in Prozent des örtlichen Umfangs.</translation>
+    </message>
+    <message>
+      <source>How far from an edge its detail is taken: the blur's sigma.</source>
+      <translation>Wie weit von der Kante Details genommen werden: das Sigma der Unschärfe.</translation>
+    </message>
+    <message>
+      <source>How far rims leave the local range, in percent of it</source>
+      <translation>Wie weit Ränder den örtlichen Umfang verlassen, in Prozent davon</translation>
+    </message>
+    <message>
+      <source>How many tiles are computed at a time</source>
+      <translation>Wie viele Kacheln zugleich berechnet werden</translation>
+    </message>
+    <message>
+      <source>How much of the brightness noise is taken out.</source>
+      <translation>Wie viel vom Helligkeitsrauschen weggenommen wird.</translation>
+    </message>
+    <message>
+      <source>How much of the colour noise, speckle and blotches, is taken out.</source>
+      <translation>Wie viel vom Farbrauschen, Sprenkeln und Flecken, weggenommen wird.</translation>
+    </message>
+    <message>
+      <source>How much of the edges' detail is added.</source>
+      <translation>Wie viel vom Detail der Kanten hinzukommt.</translation>
+    </message>
+    <message>
+      <source>How much of this step's result is laid over its input.</source>
+      <translation>Wie viel vom Ergebnis dieses Schritts über seine Vorlage gelegt wird.</translation>
+    </message>
+    <message>
+      <source>How this step's result is laid over its input</source>
+      <translation>Wie das Ergebnis dieses Schritts über seine Vorlage gelegt wird</translation>
+    </message>
+    <message>
+      <source>How wide the strongest edges rise, before → after</source>
+      <translation>Wie breit die stärksten Kanten ansteigen, vorher → nachher</translation>
+    </message>
+    <message>
+      <source>Inspect</source>
+      <translation>Prüfen</translation>
+    </message>
+    <message>
+      <source>Inspect. The picture and what is exported stay as they are.</source>
+      <translation>Prüfen. Das Bild und der Export bleiben, wie sie sind.</translation>
+    </message>
+    <message>
+      <source>Inspecting: {0}. Export unaffected.</source>
+      <translation>Geprüft wird: {0}. Der Export bleibt unberührt.</translation>
+    </message>
+    <message>
+      <source>It holds several frames; only the first was opened.</source>
+      <translation>Die Datei enthält mehrere Einzelbilder; nur das erste wurde geöffnet.</translation>
+    </message>
+    <message>
+      <source>It holds several pages; only the first was opened.</source>
+      <translation>Die Datei enthält mehrere Seiten; nur die erste wurde geöffnet.</translation>
+    </message>
+    <message>
+      <source>Keep</source>
+      <translation>Merken</translation>
+    </message>
+    <message>
+      <source>Keep this state</source>
+      <translation>Diesen Stand merken</translation>
+    </message>
+    <message>
+      <source>Keeps every sample, the colour profile and all exposure facts.</source>
+      <translation>Behält jeden Wert, das Farbprofil und alle Aufnahmedaten.</translation>
+    </message>
+    <message>
+      <source>Kept as it is in the file: {0}.</source>
+      <translation>Unverändert aus der Datei übernommen: {0}.</translation>
+    </message>
+    <message>
+      <source>Keys</source>
+      <translation>Tasten</translation>
+    </message>
+    <message>
+      <source>Language</source>
+      <translation>Sprache</translation>
+    </message>
+    <message>
+      <source>Later</source>
+      <translation>Später</translation>
+    </message>
+    <message>
+      <source>Less far</source>
+      <translation>Weniger</translation>
+    </message>
+    <message>
+      <source>Light</source>
+      <translation>Hell</translation>
+    </message>
+    <message>
+      <source>Light side: {0:.1f} %</source>
+      <translation>Helle Seite: {0:.1f} %</translation>
+    </message>
+    <message>
+      <source>Looking for places worth watching …</source>
+      <translation>Suche nach Stellen, die es zu beobachten lohnt …</translation>
+    </message>
+    <message>
+      <source>Luminance</source>
+      <translation>Helligkeit</translation>
+    </message>
+    <message>
+      <source>Make the state that is compared with the current one</source>
+      <translation>Macht den Stand, mit dem verglichen wird, zum aktuellen</translation>
+    </message>
+    <message>
+      <source>Makes edges steeper without rims beside them, and leaves noise and smooth areas alone.</source>
+      <translation>Macht Kanten steiler, ohne Ränder daneben, und lässt Rauschen und glatte Flächen in Ruhe.</translation>
+    </message>
+    <message>
+      <source>Making the demo pictures, once; a minute …</source>
+      <translation>Die Beispielbilder werden erzeugt, einmalig; eine Minute …</translation>
+    </message>
+    <message>
+      <source>Measured</source>
+      <translation>Gemessen</translation>
+    </message>
+    <message>
+      <source>Measuring …</source>
+      <translation>Messung läuft …</translation>
+    </message>
+    <message>
+      <source>Memory and threads count for pictures that are opened from now on.</source>
+      <translation>Speicher und Threads gelten für Bilder, die ab jetzt geöffnet werden.</translation>
+    </message>
+    <message>
+      <source>Memory for tiles</source>
+      <translation>Speicher für Kacheln</translation>
+    </message>
+    <message>
+      <source>Middle</source>
+      <translation>Mitten</translation>
+    </message>
+    <message>
+      <source>More</source>
+      <translation>Mehr</translation>
+    </message>
+    <message>
+      <source>New here? Hold C for the original, drag the handles on the chart, press K to keep a state.</source>
+      <translation>Neu hier? C halten zeigt das Original, die Griffe im Diagramm lassen sich ziehen, K merkt einen Stand.</translation>
+    </message>
+    <message>
+      <source>Next picture</source>
+      <translation>Nächstes Bild</translation>
+    </message>
+    <message>
+      <source>No edge in view. Shift-drag a line across one.</source>
+      <translation>Keine Kante im Ausschnitt. Mit Umschalt eine Linie über eine ziehen.</translation>
+    </message>
+    <message>
+      <source>No step chosen</source>
+      <translation>Kein Schritt gewählt</translation>
+    </message>
+    <message>
+      <source>Noise</source>
+      <translation>Rauschen</translation>
+    </message>
+    <message>
+      <source>Noise against brightness</source>
+      <translation>Rauschen nach Helligkeit</translation>
+    </message>
+    <message>
+      <source>Noise in flat parts, after against before</source>
+      <translation>Rauschen in glatten Flächen, nachher gegen vorher</translation>
+    </message>
+    <message>
+      <source>Not sure of the noise: {0}.</source>
+      <translation>Das Rauschen ist unsicher: {0}.</translation>
+    </message>
+    <message>
+      <source>Nothing</source>
+      <translation>Nichts</translation>
+    </message>
+    <message>
+      <source>Of the window, the help and all messages</source>
+      <translation>Des Fensters, der Hilfe und aller Meldungen</translation>
+    </message>
+    <message>
+      <source>Off or on</source>
+      <translation>Aus oder an</translation>
+    </message>
+    <message>
+      <source>On opening</source>
+      <translation>Beim Öffnen</translation>
+    </message>
+    <message>
+      <source>On the picture</source>
+      <translation>Auf dem Bild</translation>
+    </message>
+    <message>
+      <source>Opacity</source>
+      <translation>Deckkraft</translation>
+    </message>
+    <message>
+      <source>Open a picture to measure its noise</source>
+      <translation>Ein Bild öffnen und sein Rauschen messen</translation>
+    </message>
+    <message>
+      <source>Open pictures</source>
+      <translation>Bilder öffnen</translation>
+    </message>
+    <message>
+      <source>Open the demo pictures</source>
+      <translation>Beispielbilder öffnen</translation>
+    </message>
+    <message>
+      <source>Open …</source>
+      <translation>Öffnen …</translation>
+    </message>
+    <message>
+      <source>Opening {0} …</source>
+      <translation>{0} wird geöffnet …</translation>
+    </message>
+    <message>
+      <source>Original</source>
+      <translation>Original</translation>
+    </message>
+    <message>
+      <source>Pair</source>
+      <translation>Paar</translation>
+    </message>
+    <message>
+      <source>Picture</source>
+      <translation>Bild</translation>
+    </message>
+    <message>
+      <source>Pictures</source>
+      <translation>Bilder</translation>
+    </message>
+    <message>
+      <source>Pictures ({0})</source>
+      <translation>Bilder ({0})</translation>
+    </message>
+    <message>
+      <source>Preferences</source>
+      <translation>Einstellungen</translation>
+    </message>
+    <message>
+      <source>Preferences …</source>
+      <translation>Einstellungen …</translation>
+    </message>
+    <message>
+      <source>Previous picture</source>
+      <translation>Voriges Bild</translation>
+    </message>
+    <message>
+      <source>Probe {0}: {1}</source>
+      <translation>Probe {0}: {1}</translation>
+    </message>
+    <message>
+      <source>Probes</source>
+      <translation>Proben</translation>
+    </message>
+    <message>
+      <source>Probes on the picture</source>
+      <translation>Proben auf dem Bild</translation>
+    </message>
+    <message>
+      <source>Probes watch places of the picture.</source>
+      <translation>Proben beobachten Stellen des Bildes.</translation>
+    </message>
+    <message>
+      <source>Profile across an edge</source>
+      <translation>Verlauf über eine Kante</translation>
+    </message>
+    <message>
+      <source>Quality</source>
+      <translation>Qualität</translation>
+    </message>
+    <message>
+      <source>Quality goes from 1 to 100.</source>
+      <translation>Die Qualität geht von 1 bis 100.</translation>
+    </message>
+    <message>
+      <source>Quit</source>
+      <translation>Beenden</translation>
+    </message>
+    <message>
+      <source>Radius</source>
+      <translation>Radius</translation>
+    </message>
+    <message>
+      <source>Recent</source>
+      <translation>Zuletzt geöffnet</translation>
+    </message>
+    <message>
+      <source>Red</source>
+      <translation>Rot</translation>
+    </message>
+    <message>
+      <source>Redo</source>
+      <translation>Wiederholen</translation>
+    </message>
+    <message>
+      <source>Redo {0}</source>
+      <translation>Wiederholen: {0}</translation>
+    </message>
+    <message>
+      <source>Remember this state of the sweep, to compare with and to return to</source>
+      <translation>Merkt sich diesen Stand des Durchgangs, zum Vergleichen und Zurückkehren</translation>
+    </message>
+    <message>
+      <source>Remove</source>
+      <translation>Entfernen</translation>
+    </message>
+    <message>
+      <source>Remove this probe</source>
+      <translation>Diese Probe entfernen</translation>
+    </message>
+    <message>
+      <source>Rendering every pixel exactly …</source>
+      <translation>Jedes Pixel wird genau berechnet …</translation>
+    </message>
+    <message>
+      <source>Replaces their sweep by that of the picture on the bench; can be undone there</source>
+      <translation>Ersetzt ihren Durchgang durch den des gezeigten Bildes; kann dort rückgängig gemacht werden</translation>
+    </message>
+    <message>
+      <source>Reset {0}</source>
+      <translation>{0} zurücksetzen</translation>
+    </message>
+    <message>
+      <source>Result</source>
+      <translation>Ergebnis</translation>
+    </message>
+    <message>
+      <source>Return</source>
+      <translation>Zurück</translation>
+    </message>
+    <message>
+      <source>Return the result to the program that handed the picture over</source>
+      <translation>Gibt das Ergebnis an das Programm zurück, von dem das Bild kam</translation>
+    </message>
+    <message>
+      <source>Return to the kept state</source>
+      <translation>Zum gemerkten Stand zurück</translation>
+    </message>
+    <message>
+      <source>Returns the part of what was removed that has structure in it.</source>
+      <translation>Gibt den Teil des Weggenommenen zurück, der Struktur hat.</translation>
+    </message>
+    <message>
+      <source>Rims that rise above (amber) or fall below (blue) the local range</source>
+      <translation>Ränder, die über (bernstein) oder unter (blau) den örtlichen Umfang gehen</translation>
+    </message>
+    <message>
+      <source>Save</source>
+      <translation>Speichern</translation>
+    </message>
+    <message>
+      <source>Save sweep</source>
+      <translation>Durchgang speichern</translation>
+    </message>
+    <message>
+      <source>Saving writes it beside the picture; the picture itself is never changed.</source>
+      <translation>Gespeichert wird er neben dem Bild; das Bild selbst wird nie verändert.</translation>
+    </message>
+    <message>
+      <source>Shadows</source>
+      <translation>Tiefen</translation>
+    </message>
+    <message>
+      <source>Shadows brightened; Alt and the wheel change by how much</source>
+      <translation>Tiefen aufgehellt; Alt und das Mausrad ändern, wie sehr</translation>
+    </message>
+    <message>
+      <source>Share of the strength in blue.</source>
+      <translation>Anteil der Stärke in Blau.</translation>
+    </message>
+    <message>
+      <source>Share of the strength in bright tones.</source>
+      <translation>Anteil der Stärke in hellen Tönen.</translation>
+    </message>
+    <message>
+      <source>Share of the strength in dark tones.</source>
+      <translation>Anteil der Stärke in dunklen Tönen.</translation>
+    </message>
+    <message>
+      <source>Share of the strength in green.</source>
+      <translation>Anteil der Stärke in Grün.</translation>
+    </message>
+    <message>
+      <source>Share of the strength in middle tones.</source>
+      <translation>Anteil der Stärke in mittleren Tönen.</translation>
+    </message>
+    <message>
+      <source>Share of the strength in red.</source>
+      <translation>Anteil der Stärke in Rot.</translation>
+    </message>
+    <message>
+      <source>Share of the texture above the noise that is still there</source>
+      <translation>Anteil der Textur über dem Rauschen, der noch da ist</translation>
+    </message>
+    <message>
+      <source>Shift-drag</source>
+      <translation>Umschalt-Ziehen</translation>
+    </message>
+    <message>
+      <source>Show both sides beside each other, panned and zoomed together</source>
+      <translation>Zeigt beide Seiten nebeneinander, gemeinsam bewegt und vergrößert</translation>
+    </message>
+    <message>
+      <source>Show help</source>
+      <translation>Hilfe zeigen</translation>
+    </message>
+    <message>
+      <source>Show the controls that are needed less often</source>
+      <translation>Zeigt die Regler, die seltener gebraucht werden</translation>
+    </message>
+    <message>
+      <source>Show the other side on the left of a line that can be dragged</source>
+      <translation>Zeigt links einer verschiebbaren Linie die andere Seite</translation>
+    </message>
+    <message>
+      <source>Show the probes at {0} %</source>
+      <translation>Zeigt die Proben bei {0} %</translation>
+    </message>
+    <message>
+      <source>Show the result alone</source>
+      <translation>Zeigt nur das Ergebnis</translation>
+    </message>
+    <message>
+      <source>Single</source>
+      <translation>Einzeln</translation>
+    </message>
+    <message>
+      <source>Something went wrong inside Dustpan ({0}); your work is not lost.</source>
+      <translation>In Dustpan ist etwas schiefgegangen ({0}); Ihre Arbeit ist nicht verloren.</translation>
+    </message>
+    <message>
+      <source>Special views: luminance, channels, shadows, removed … (I)</source>
+      <translation>Besondere Ansichten: Helligkeit, Kanäle, Tiefen, Weggenommenes … (I)</translation>
+    </message>
+    <message>
+      <source>Step</source>
+      <translation>Schritt</translation>
+    </message>
+    <message>
+      <source>Step {0}</source>
+      <translation>Schritt {0}</translation>
+    </message>
+    <message>
+      <source>Stop computing; what is shown stays</source>
+      <translation>Hält die Berechnung an; was zu sehen ist, bleibt</translation>
+    </message>
+    <message>
+      <source>Strength</source>
+      <translation>Stärke</translation>
+    </message>
+    <message>
+      <source>Take this step out of the sweep</source>
+      <translation>Nimmt diesen Schritt aus dem Durchgang</translation>
+    </message>
+    <message>
+      <source>Takes out luminance and colour noise, as strong as it was measured at every brightness.</source>
+      <translation>Nimmt Helligkeits- und Farbrauschen weg, so stark, wie es bei jeder Helligkeit gemessen wurde.</translation>
+    </message>
+    <message>
+      <source>The blue channel as grey</source>
+      <translation>Der Blaukanal als Grau</translation>
+    </message>
+    <message>
+      <source>The demo pictures could not be made: {0}.</source>
+      <translation>Die Beispielbilder konnten nicht erzeugt werden: {0}.</translation>
+    </message>
+    <message>
+      <source>The green channel as grey</source>
+      <translation>Der Grünkanal als Grau</translation>
+    </message>
+    <message>
+      <source>The open pictures; a dot marks unsaved work</source>
+      <translation>Die offenen Bilder; ein Punkt zeigt ungespeicherte Arbeit</translation>
+    </message>
+    <message>
+      <source>The picture as it is</source>
+      <translation>Das Bild, wie es ist</translation>
+    </message>
+    <message>
+      <source>The red channel as grey</source>
+      <translation>Der Rotkanal als Grau</translation>
+    </message>
+    <message>
+      <source>The suggested sweep</source>
+      <translation>Der vorgeschlagene Durchgang</translation>
+    </message>
+    <message>
+      <source>The sweep of {0} has not been saved.</source>
+      <translation>Der Durchgang von {0} ist nicht gespeichert.</translation>
+    </message>
+    <message>
+      <source>Theme</source>
+      <translation>Farbschema</translation>
+    </message>
+    <message>
+      <source>There is no step “{0}”; the steps are {1}.</source>
+      <translation>Es gibt keinen Schritt „{0}“; die Schritte sind {1}.</translation>
+    </message>
+    <message>
+      <source>There is not enough memory for this; your work is not lost. Close other pictures and try again.</source>
+      <translation>Dafür reicht der Speicher nicht; Ihre Arbeit ist nicht verloren. Schließen Sie andere Bilder und versuchen Sie es erneut.</translation>
+    </message>
+    <message>
+      <source>This is the picture's own file: export will ask you for another name.</source>
+      <translation>Das ist die Datei des Bildes selbst: Der Export wird nach einem anderen Namen fragen.</translation>
+    </message>
+    <message>
+      <source>Threads</source>
+      <translation>Threads</translation>
+    </message>
+    <message>
+      <source>Threshold</source>
+      <translation>Schwelle</translation>
+    </message>
+    <message>
+      <source>Undo</source>
+      <translation>Rückgängig</translation>
+    </message>
+    <message>
+      <source>Undo {0}</source>
+      <translation>Rückgängig: {0}</translation>
+    </message>
+    <message>
+      <source>What a picture without a sweep of its own starts with</source>
+      <translation>Womit ein Bild ohne eigenen Durchgang beginnt</translation>
+    </message>
+    <message>
+      <source>What the result is compared with; C held shows it</source>
+      <translation>Womit das Ergebnis verglichen wird; C halten zeigt es</translation>
+    </message>
+    <message>
+      <source>What this step removed, ×8</source>
+      <translation>Was dieser Schritt weggenommen hat, ×8</translation>
+    </message>
+    <message>
+      <source>What was measured</source>
+      <translation>Was gemessen wurde</translation>
+    </message>
+    <message>
+      <source>What was measured of this picture before anything is changed</source>
+      <translation>Was an diesem Bild gemessen wurde, bevor etwas geändert wird</translation>
+    </message>
+    <message>
+      <source>What was taken away, amplified; Alt and the wheel change the factor</source>
+      <translation>Was weggenommen wurde, verstärkt; Alt und das Mausrad ändern den Faktor</translation>
+    </message>
+    <message>
+      <source>Where this step applies: everywhere</source>
+      <translation>Wo dieser Schritt wirkt: überall</translation>
+    </message>
+    <message>
+      <source>Where: everywhere. Masks made of parts come with a later version of Dustpan.</source>
+      <translation>Wo: überall. Masken aus Teilen kommen mit einer späteren Version von Dustpan.</translation>
+    </message>
+    <message>
+      <source>Where: the step applies everywhere. Click to see its where half.</source>
+      <translation>Wo: Der Schritt wirkt überall. Ein Klick zeigt seine Wo-Hälfte.</translation>
+    </message>
+    <message>
+      <source>With the next kept state</source>
+      <translation>Mit dem nächsten gemerkten Stand</translation>
+    </message>
+    <message>
+      <source>With the original</source>
+      <translation>Mit dem Original</translation>
+    </message>
+    <message>
+      <source>With the state before this step</source>
+      <translation>Mit dem Stand vor diesem Schritt</translation>
+    </message>
+    <message>
+      <source>Working …</source>
+      <translation>In Arbeit …</translation>
+    </message>
+    <message>
+      <source>Write the result beside the picture, then show the next one</source>
+      <translation>Schreibt das Ergebnis neben das Bild und zeigt das nächste</translation>
+    </message>
+    <message>
+      <source>Write the result to a new file</source>
+      <translation>Schreibt das Ergebnis in eine neue Datei</translation>
+    </message>
+    <message>
+      <source>Writing …</source>
+      <translation>Wird geschrieben …</translation>
+    </message>
+    <message>
+      <source>Written to {0}.</source>
+      <translation>Geschrieben nach {0}.</translation>
+    </message>
+    <message>
+      <source>Zoom</source>
+      <translation>Vergrößerung</translation>
+    </message>
+    <message>
+      <source>Zoom; 100 % shows one picture pixel on one screen pixel</source>
+      <translation>Vergrößerung; 100 % zeigt ein Bildpixel auf einem Bildschirmpixel</translation>
+    </message>
+    <message>
+      <source>a newer Dustpan gave it {0}</source>
+      <translation>ein neueres Dustpan gab ihm {0}</translation>
+    </message>
+    <message>
+      <source>a step in it has no name</source>
+      <translation>ein Schritt darin hat keinen Namen</translation>
+    </message>
+    <message>
+      <source>add {0}</source>
+      <translation>{0} hinzufügen</translation>
+    </message>
+    <message>
+      <source>all</source>
+      <translation>alles</translation>
+    </message>
+    <message>
+      <source>at {0:.0f} of 255: σ {1}, set to leave {2:.1f}</source>
+      <translation>bei {0:.0f} von 255: σ {1}, bleiben sollen {2:.1f}</translation>
+    </message>
+    <message>
+      <source>blotchy</source>
+      <translation>fleckig</translation>
+    </message>
+    <message>
+      <source>blue</source>
+      <translation>Blau</translation>
+    </message>
+    <message>
+      <source>bright</source>
+      <translation>hell</translation>
+    </message>
+    <message>
+      <source>bright flat</source>
+      <translation>helle Fläche</translation>
+    </message>
+    <message>
+      <source>bright star</source>
+      <translation>heller Stern</translation>
+    </message>
+    <message>
+      <source>bring back unsaved work</source>
+      <translation>ungespeicherte Arbeit zurückholen</translation>
+    </message>
+    <message>
+      <source>change how far shadows are pushed or what was removed is amplified</source>
+      <translation>ändert, wie sehr Tiefen aufgehellt oder Weggenommenes verstärkt wird</translation>
+    </message>
+    <message>
+      <source>clear</source>
+      <translation>deutliches</translation>
+    </message>
+    <message>
+      <source>clipped {0}</source>
+      <translation>beschnitten {0}</translation>
+    </message>
+    <message>
+      <source>coarse</source>
+      <translation>grob</translation>
+    </message>
+    <message>
+      <source>coarse colour blotches</source>
+      <translation>grobe Farbflecken</translation>
+    </message>
+    <message>
+      <source>col.</source>
+      <translation>Farbe</translation>
+    </message>
+    <message>
+      <source>colour</source>
+      <translation>Farbe</translation>
+    </message>
+    <message>
+      <source>corner</source>
+      <translation>Ecke</translation>
+    </message>
+    <message>
+      <source>dark</source>
+      <translation>dunkel</translation>
+    </message>
+    <message>
+      <source>dark flat</source>
+      <translation>dunkle Fläche</translation>
+    </message>
+    <message>
+      <source>draw the line that the edge profile follows</source>
+      <translation>zeichnet die Linie, der der Kantenverlauf folgt</translation>
+    </message>
+    <message>
+      <source>duplicate {0}</source>
+      <translation>{0} verdoppeln</translation>
+    </message>
+    <message>
+      <source>edges {0} → {1} px</source>
+      <translation>Kanten {0} → {1} px</translation>
+    </message>
+    <message>
+      <source>empty sky</source>
+      <translation>leerer Himmel</translation>
+    </message>
+    <message>
+      <source>exact</source>
+      <translation>genau</translation>
+    </message>
+    <message>
+      <source>exporting {0} …</source>
+      <translation>{0} wird exportiert …</translation>
+    </message>
+    <message>
+      <source>faint structure</source>
+      <translation>schwache Struktur</translation>
+    </message>
+    <message>
+      <source>fine</source>
+      <translation>fein</translation>
+    </message>
+    <message>
+      <source>fine grain</source>
+      <translation>feines Korn</translation>
+    </message>
+    <message>
+      <source>fine, pixel by pixel</source>
+      <translation>fein, Pixel für Pixel</translation>
+    </message>
+    <message>
+      <source>finest texture</source>
+      <translation>feinste Textur</translation>
+    </message>
+    <message>
+      <source>float values</source>
+      <translation>Gleitkommawerte</translation>
+    </message>
+    <message>
+      <source>green</source>
+      <translation>Grün</translation>
+    </message>
+    <message>
+      <source>halo</source>
+      <translation>Halo</translation>
+    </message>
+    <message>
+      <source>halo map</source>
+      <translation>Halokarte</translation>
+    </message>
+    <message>
+      <source>halos {0:.0f} → {1:.0f} %</source>
+      <translation>Halos {0:.0f} → {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>halos {0} %</source>
+      <translation>Halos {0} %</translation>
+    </message>
+    <message>
+      <source>handing back …</source>
+      <translation>wird übergeben …</translation>
+    </message>
+    <message>
+      <source>hard light</source>
+      <translation>hartes Licht</translation>
+    </message>
+    <message>
+      <source>hardest edge</source>
+      <translation>härteste Kante</translation>
+    </message>
+    <message>
+      <source>hardly any</source>
+      <translation>kaum</translation>
+    </message>
+    <message>
+      <source>hardly any of it lies between black and white</source>
+      <translation>kaum etwas davon liegt zwischen Schwarz und Weiß</translation>
+    </message>
+    <message>
+      <source>held: the other side</source>
+      <translation>gehalten: die andere Seite</translation>
+    </message>
+    <message>
+      <source>held: the palette of views; a digit chooses one</source>
+      <translation>gehalten: die Auswahl der Ansichten; eine Ziffer wählt eine</translation>
+    </message>
+    <message>
+      <source>in the highlights</source>
+      <translation>in den Lichtern</translation>
+    </message>
+    <message>
+      <source>in the middle tones</source>
+      <translation>in den Mitten</translation>
+    </message>
+    <message>
+      <source>in the shadows</source>
+      <translation>in den Tiefen</translation>
+    </message>
+    <message>
+      <source>it claims to be {0} × {1} px, which is more than the {2} megapixels that Dustpan opens</source>
+      <translation>sie gibt {0} × {1} px an, mehr als die {2} Megapixel, die Dustpan öffnet</translation>
+    </message>
+    <message>
+      <source>it could not be written: {0}; nothing was changed</source>
+      <translation>sie konnte nicht geschrieben werden: {0}; nichts wurde geändert</translation>
+    </message>
+    <message>
+      <source>it does not have the size and kind of the input ({0} × {1} px, {2})</source>
+      <translation>sie hat nicht Größe und Art der Vorlage ({0} × {1} px, {2})</translation>
+    </message>
+    <message>
+      <source>it does not have the size and kind of the result</source>
+      <translation>sie hat nicht Größe und Art des Ergebnisses</translation>
+    </message>
+    <message>
+      <source>it has fewer channels than its colours need</source>
+      <translation>sie hat weniger Kanäle, als ihre Farben brauchen</translation>
+    </message>
+    <message>
+      <source>it holds no pixels</source>
+      <translation>sie enthält keine Pixel</translation>
+    </message>
+    <message>
+      <source>it is CMYK with a damaged colour profile; convert it to RGB first</source>
+      <translation>sie ist CMYK mit beschädigtem Farbprofil; wandeln Sie sie zuerst in RGB um</translation>
+    </message>
+    <message>
+      <source>it is CMYK without a colour profile, so its colours are not defined; convert it to RGB first</source>
+      <translation>sie ist CMYK ohne Farbprofil, ihre Farben sind also nicht bestimmt; wandeln Sie sie zuerst in RGB um</translation>
+    </message>
+    <message>
+      <source>it is a folder, not a file</source>
+      <translation>es ist ein Ordner, keine Datei</translation>
+    </message>
+    <message>
+      <source>it is empty</source>
+      <translation>sie ist leer</translation>
+    </message>
+    <message>
+      <source>it is no picture that Dustpan can open ({0})</source>
+      <translation>es ist kein Bild, das Dustpan öffnen kann ({0})</translation>
+    </message>
+    <message>
+      <source>it is not a sweep file</source>
+      <translation>es ist keine Durchgangsdatei</translation>
+    </message>
+    <message>
+      <source>it is not a sweep file: it holds no text</source>
+      <translation>es ist keine Durchgangsdatei: sie enthält keinen Text</translation>
+    </message>
+    <message>
+      <source>it is not one flat picture (its samples have the shape {0})</source>
+      <translation>es ist kein einzelnes flaches Bild (seine Werte haben die Form {0})</translation>
+    </message>
+    <message>
+      <source>it is texture nearly all over, which hides the noise</source>
+      <translation>es ist fast überall Textur, die das Rauschen verdeckt</translation>
+    </message>
+    <message>
+      <source>it is the picture itself; choose another name or allow replacing it (--in-place)</source>
+      <translation>das ist das Bild selbst; wählen Sie einen anderen Namen oder erlauben Sie, es zu ersetzen (--in-place)</translation>
+    </message>
+    <message>
+      <source>it is too large for a sweep file</source>
+      <translation>sie ist zu groß für eine Durchgangsdatei</translation>
+    </message>
+    <message>
+      <source>it needs more memory than there is</source>
+      <translation>sie braucht mehr Speicher, als da ist</translation>
+    </message>
+    <message>
+      <source>it was made by a newer Dustpan</source>
+      <translation>er stammt von einem neueren Dustpan</translation>
+    </message>
+    <message>
+      <source>it was written by a newer Dustpan; open it there, or update this one</source>
+      <translation>sie stammt von einem neueren Dustpan; öffnen Sie sie dort oder erneuern Sie dieses</translation>
+    </message>
+    <message>
+      <source>its 16-bit samples cannot be read</source>
+      <translation>ihre 16-Bit-Werte lassen sich nicht lesen</translation>
+    </message>
+    <message>
+      <source>its CMYK samples are of a kind that Dustpan does not open</source>
+      <translation>ihre CMYK-Werte sind von einer Art, die Dustpan nicht öffnet</translation>
+    </message>
+    <message>
+      <source>its colours ({0}) are of a kind that Dustpan does not open</source>
+      <translation>ihre Farben ({0}) sind von einer Art, die Dustpan nicht öffnet</translation>
+    </message>
+    <message>
+      <source>its ending says no format that can be written; use one of {0}</source>
+      <translation>ihre Endung nennt kein Format, das geschrieben werden kann; möglich sind {0}</translation>
+    </message>
+    <message>
+      <source>its name is too long</source>
+      <translation>ihr Name ist zu lang</translation>
+    </message>
+    <message>
+      <source>its samples ({0}) are of a kind that Dustpan does not open</source>
+      <translation>ihre Werte ({0}) sind von einer Art, die Dustpan nicht öffnet</translation>
+    </message>
+    <message>
+      <source>its version is damaged</source>
+      <translation>ihre Versionsangabe ist beschädigt</translation>
+    </message>
+    <message>
+      <source>judging …</source>
+      <translation>wird beurteilt …</translation>
+    </message>
+    <message>
+      <source>kept, not applied</source>
+      <translation>behalten, nicht angewandt</translation>
+    </message>
+    <message>
+      <source>light</source>
+      <translation>leichtes</translation>
+    </message>
+    <message>
+      <source>linear light</source>
+      <translation>lineares Licht</translation>
+    </message>
+    <message>
+      <source>looking for the worst place …</source>
+      <translation>suche die schlechteste Stelle …</translation>
+    </message>
+    <message>
+      <source>lum.</source>
+      <translation>Hell.</translation>
+    </message>
+    <message>
+      <source>luma</source>
+      <translation>Luma</translation>
+    </message>
+    <message>
+      <source>luminance</source>
+      <translation>Helligkeit</translation>
+    </message>
+    <message>
+      <source>measuring …</source>
+      <translation>wird gemessen …</translation>
+    </message>
+    <message>
+      <source>medium</source>
+      <translation>mittel</translation>
+    </message>
+    <message>
+      <source>middle flat</source>
+      <translation>mittlere Fläche</translation>
+    </message>
+    <message>
+      <source>mono</source>
+      <translation>einfarbig</translation>
+    </message>
+    <message>
+      <source>mosaic</source>
+      <translation>Mosaik</translation>
+    </message>
+    <message>
+      <source>most of its samples are not numbers</source>
+      <translation>die meisten ihrer Werte sind keine Zahlen</translation>
+    </message>
+    <message>
+      <source>move {0}</source>
+      <translation>{0} verschieben</translation>
+    </message>
+    <message>
+      <source>nearly all of it is clipped to black or white</source>
+      <translation>fast alles ist auf Schwarz oder Weiß beschnitten</translation>
+    </message>
+    <message>
+      <source>no such place in this picture</source>
+      <translation>keine solche Stelle in diesem Bild</translation>
+    </message>
+    <message>
+      <source>noise left</source>
+      <translation>Restrauschen</translation>
+    </message>
+    <message>
+      <source>noise left {0} %</source>
+      <translation>Restrauschen {0} %</translation>
+    </message>
+    <message>
+      <source>noise {0:.0f} → {1:.0f} %</source>
+      <translation>Rauschen {0:.0f} → {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>normal</source>
+      <translation>normal</translation>
+    </message>
+    <message>
+      <source>nothing applied</source>
+      <translation>nichts angewandt</translation>
+    </message>
+    <message>
+      <source>nothing measured</source>
+      <translation>nichts gemessen</translation>
+    </message>
+    <message>
+      <source>off</source>
+      <translation>aus</translation>
+    </message>
+    <message>
+      <source>overlay</source>
+      <translation>ineinander</translation>
+    </message>
+    <message>
+      <source>own</source>
+      <translation>eigene</translation>
+    </message>
+    <message>
+      <source>part of its path is not a folder</source>
+      <translation>ein Teil ihres Pfads ist kein Ordner</translation>
+    </message>
+    <message>
+      <source>picture</source>
+      <translation>Bild</translation>
+    </message>
+    <message>
+      <source>px</source>
+      <translation>px</translation>
+    </message>
+    <message>
+      <source>red</source>
+      <translation>Rot</translation>
+    </message>
+    <message>
+      <source>remove {0}</source>
+      <translation>{0} entfernen</translation>
+    </message>
+    <message>
+      <source>removed</source>
+      <translation>Weggenommen</translation>
+    </message>
+    <message>
+      <source>removed ×{0:g}</source>
+      <translation>Weggenommen ×{0:g}</translation>
+    </message>
+    <message>
+      <source>return to {0}</source>
+      <translation>zurück zu {0}</translation>
+    </message>
+    <message>
+      <source>rgb</source>
+      <translation>RGB</translation>
+    </message>
+    <message>
+      <source>saved {0}</source>
+      <translation>{0} gespeichert</translation>
+    </message>
+    <message>
+      <source>shadows</source>
+      <translation>Tiefen</translation>
+    </message>
+    <message>
+      <source>shadows +{0:g} EV</source>
+      <translation>Tiefen +{0:g} EV</translation>
+    </message>
+    <message>
+      <source>small star</source>
+      <translation>kleiner Stern</translation>
+    </message>
+    <message>
+      <source>soft light</source>
+      <translation>weiches Licht</translation>
+    </message>
+    <message>
+      <source>soft, clumped by demosaicing or compression</source>
+      <translation>weich, verklumpt durch Farbinterpolation oder Kompression</translation>
+    </message>
+    <message>
+      <source>soft, clumped grain</source>
+      <translation>weiches, verklumptes Korn</translation>
+    </message>
+    <message>
+      <source>stopped before it was exact</source>
+      <translation>angehalten, bevor es genau war</translation>
+    </message>
+    <message>
+      <source>strong</source>
+      <translation>starkes</translation>
+    </message>
+    <message>
+      <source>sweep of {0}</source>
+      <translation>Durchgang von {0}</translation>
+    </message>
+    <message>
+      <source>texture kept</source>
+      <translation>Textur behalten</translation>
+    </message>
+    <message>
+      <source>texture kept {0} %</source>
+      <translation>Textur behalten {0} %</translation>
+    </message>
+    <message>
+      <source>texture {0:.0f} → {1:.0f} %</source>
+      <translation>Textur {0:.0f} → {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>the PNG file is cut off within its first bytes</source>
+      <translation>die PNG-Datei bricht in den ersten Bytes ab</translation>
+    </message>
+    <message>
+      <source>the TIFF file holds no pixels</source>
+      <translation>die TIFF-Datei enthält keine Pixel</translation>
+    </message>
+    <message>
+      <source>the TIFF file is cut off: part of its pixels is missing</source>
+      <translation>die TIFF-Datei ist abgeschnitten: ein Teil ihrer Pixel fehlt</translation>
+    </message>
+    <message>
+      <source>the disk cannot hold a file of that size</source>
+      <translation>der Datenträger fasst keine so große Datei</translation>
+    </message>
+    <message>
+      <source>the disk is full</source>
+      <translation>der Datenträger ist voll</translation>
+    </message>
+    <message>
+      <source>the disk is read-only</source>
+      <translation>der Datenträger ist schreibgeschützt</translation>
+    </message>
+    <message>
+      <source>the disk quota is used up</source>
+      <translation>das Speicherkontingent ist erschöpft</translation>
+    </message>
+    <message>
+      <source>the disk reported an error</source>
+      <translation>der Datenträger meldete einen Fehler</translation>
+    </message>
+    <message>
+      <source>the picture is too small to tell noise from content</source>
+      <translation>das Bild ist zu klein, um Rauschen von Inhalt zu unterscheiden</translation>
+    </message>
+    <message>
+      <source>the step {0} in it is damaged</source>
+      <translation>der Schritt {0} darin ist beschädigt</translation>
+    </message>
+    <message>
+      <source>the sweep file is damaged; the picture itself is not affected</source>
+      <translation>die Durchgangsdatei ist beschädigt; das Bild selbst ist nicht betroffen</translation>
+    </message>
+    <message>
+      <source>the {0} file is damaged or cut off and cannot be read</source>
+      <translation>die {0}-Datei ist beschädigt oder abgeschnitten und lässt sich nicht lesen</translation>
+    </message>
+    <message>
+      <source>the {0} writer refused it ({1})</source>
+      <translation>das Schreiben als {0} wurde verweigert ({1})</translation>
+    </message>
+    <message>
+      <source>there is no such file</source>
+      <translation>eine solche Datei gibt es nicht</translation>
+    </message>
+    <message>
+      <source>this Dustpan does not know it</source>
+      <translation>dieses Dustpan kennt ihn nicht</translation>
+    </message>
+    <message>
+      <source>this Dustpan does not know the blend “{0}”</source>
+      <translation>dieses Dustpan kennt das Mischen „{0}“ nicht</translation>
+    </message>
+    <message>
+      <source>this step</source>
+      <translation>diesem Schritt</translation>
+    </message>
+    <message>
+      <source>unknown step</source>
+      <translation>unbekannter Schritt</translation>
+    </message>
+    <message>
+      <source>very strong</source>
+      <translation>sehr starkes</translation>
+    </message>
+    <message>
+      <source>vivid light</source>
+      <translation>grelles Licht</translation>
+    </message>
+    <message>
+      <source>worst place {0} of {1}</source>
+      <translation>schlechteste Stelle {0} von {1}</translation>
+    </message>
+    <message>
+      <source>written to {0}</source>
+      <translation>geschrieben nach {0}</translation>
+    </message>
+    <message>
+      <source>you have no right to change it</source>
+      <translation>Sie dürfen sie nicht ändern</translation>
+    </message>
+    <message>
+      <source>you have no right to read or write it</source>
+      <translation>Sie dürfen sie nicht lesen oder schreiben</translation>
+    </message>
+    <message>
+      <source>{0:+.1f} px: {1:.0f} → {2:.0f} of 255</source>
+      <translation>{0:+.1f} px: {1:.0f} → {2:.0f} von 255</translation>
+    </message>
+    <message>
+      <source>{0:.2g}× lum · {1:.2g}× col</source>
+      <translation>{0:.2g}× hell · {1:.2g}× Farbe</translation>
+    </message>
+    <message>
+      <source>{0:.2g}× noise</source>
+      <translation>{0:.2g}× Rauschen</translation>
+    </message>
+    <message>
+      <source>{0:g} to {1:g} {2}</source>
+      <translation>{0:g} bis {1:g} {2}</translation>
+    </message>
+    <message>
+      <source>{0} The suggested sweep is shown instead; the file was left as it is.</source>
+      <translation>{0} Stattdessen wird der vorgeschlagene Durchgang gezeigt; die Datei blieb, wie sie ist.</translation>
+    </message>
+    <message>
+      <source>{0} bits</source>
+      <translation>{0} Bit</translation>
+    </message>
+    <message>
+      <source>{0} cannot hold {1}</source>
+      <translation>{0} fasst keine {1}</translation>
+    </message>
+    <message>
+      <source>{0} does not work on a picture of this kind ({1}).</source>
+      <translation>{0} kann mit einem Bild dieser Art nichts anfangen ({1}).</translation>
+    </message>
+    <message>
+      <source>{0} has no parameter “{1}”; it has {2}.</source>
+      <translation>{0} hat keinen Regler „{1}“; es gibt {2}.</translation>
+    </message>
+    <message>
+      <source>{0} holds at most {1} px a side; choose TIFF or PNG</source>
+      <translation>{0} fasst höchstens {1} px je Seite; wählen Sie TIFF oder PNG</translation>
+    </message>
+    <message>
+      <source>{0} is the noisiest channel</source>
+      <translation>{0} rauscht am stärksten</translation>
+    </message>
+    <message>
+      <source>{0} loses a little of the picture; TIFF and PNG keep every sample.</source>
+      <translation>{0} verliert ein wenig vom Bild; TIFF und PNG behalten jeden Wert.</translation>
+    </message>
+    <message>
+      <source>{0} noise in all tones</source>
+      <translation>{0} Rauschen in allen Tönen</translation>
+    </message>
+    <message>
+      <source>{0} noise {1}</source>
+      <translation>{0} Rauschen {1}</translation>
+    </message>
+    <message>
+      <source>{0} of {1} tiles exact</source>
+      <translation>{0} von {1} Kacheln genau</translation>
+    </message>
+    <message>
+      <source>{0} off</source>
+      <translation>{0} aus</translation>
+    </message>
+    <message>
+      <source>{0} on</source>
+      <translation>{0} an</translation>
+    </message>
+    <message>
+      <source>{0} samples of {1} were not numbers; they were filled from their neighbours.</source>
+      <translation>{0} Werte von {1} waren keine Zahlen; sie wurden aus ihren Nachbarn ergänzt.</translation>
+    </message>
+    <message>
+      <source>{0}: {1:.0f} % of the strength</source>
+      <translation>{0}: {1:.0f} % der Stärke</translation>
+    </message>
+    <message>
+      <source>{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}.</source>
+      <translation>{0}: {1} muss eine Zahl von {2:g} bis {3:g}{4} sein, nicht {5!r}.</translation>
+    </message>
+    <message>
+      <source>× local noise σ</source>
+      <translation>× örtl. σ</translation>
+    </message>
+    <message>
+      <source>×noise</source>
+      <translation>×Rauschen</translation>
+    </message>
+    <message>
+      <source>σ of 255</source>
+      <translation>σ von 255</translation>
+    </message>
+    <message>
+      <source>σ {0:.1f}/255</source>
+      <translation>σ {0:.1f}/255</translation>
+    </message>
+    <message>
+      <source>“{0}” cannot be changed here: {1}.</source>
+      <translation>„{0}“ lässt sich hier nicht ändern: {1}.</translation>
+    </message>
+    <message>
+      <source>“{0}” in --step must be name=number.</source>
+      <translation>„{0}“ in --step muss Name=Zahl sein.</translation>
+    </message>
+    <message>
+      <source>• has unsaved work</source>
+      <translation>• hat ungespeicherte Arbeit</translation>
+    </message>
+  </context>
+</TS>
