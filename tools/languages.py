@@ -4,7 +4,7 @@ Found are the texts given to ``tr``, ``say`` and ``mark``, those of errors, and 
 nobody uses any more is taken out; what is new is left for a translator as unfinished. Translate with any tool that
 edits Qt's translation files.
 
-    python tools/languages.py [--check]
+    python -m tools.languages [--check]
 """
 
 from __future__ import annotations

@@ -13,6 +13,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
 
+from dustpan.core.language import languages
 from dustpan.core.step import step_kinds
 from dustpan.ui.help_window import FOLDER
 from dustpan.ui.preferences import load_preferences, preferences_file
@@ -77,10 +78,11 @@ def test_help_shows_pictures_and_every_step(bench: Bench) -> None:
     for kind in step_kinds():
         assert kind.help in text
         assert all(c.help in text for c in kind.controls())
-    markdown = (FOLDER / "help.md").read_text("utf-8")
+    pages = [p.read_text("utf-8") for p in FOLDER.glob("help.*.md")]
+    assert len(pages) == len(languages())
     pictures = [p.name for p in FOLDER.glob("*.png")]
     assert len(pictures) >= 3
-    assert all(f"({name})" in markdown for name in pictures)
+    assert all(f"({name})" in page for name in pictures for page in pages)
     assert all(not QImage(str(FOLDER / name)).isNull() for name in pictures)
     bench.window.help_window.close()
 

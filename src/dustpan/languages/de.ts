@@ -710,10 +710,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ergebnis</translation>
     </message>
     <message>
-      <source>Return</source>
-      <translation>Zurück</translation>
-    </message>
-    <message>
       <source>Return the result to the program that handed the picture over</source>
       <translation>Gibt das Ergebnis an das Programm zurück, von dem das Bild kam</translation>
     </message>
@@ -1047,7 +1043,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>col.</source>
-      <translation>Farbe</translation>
+      <translation>Farb.</translation>
     </message>
     <message>
       <source>colour</source>

@@ -11,6 +11,7 @@ from dustpan.core.verdict import Verdict
 from dustpan.core.worst import FigureName
 from dustpan.ui.canvas import View
 from dustpan.ui.elided import ElidedLabel
+from dustpan.ui.icons import show_icon
 
 ZOOMS = (0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
@@ -36,13 +37,13 @@ class TopBar(_Strip):
     def __init__(self) -> None:
         super().__init__(36)
         tr = self.tr
-        self.pictures = self._button(tr("Pictures"), tr("The open pictures; a dot marks unsaved work"))
-        self.export = self._button(tr("Export …"), tr("Write the result to a new file"))
+        self.pictures = self._button("pictures", tr("Pictures"), tr("The open pictures; a dot marks unsaved work"))
+        self.export = self._button("export", tr("Export …"), tr("Write the result to a new file"))
         self.next = self._button(
-            tr("Export and next"), tr("Write the result beside the picture, then show the next one")
+            "next", tr("Export and next"), tr("Write the result beside the picture, then show the next one")
         )
         self.hand_back = self._button(
-            tr("Hand back"), tr("Return the result to the program that handed the picture over")
+            "hand-back", tr("Hand back"), tr("Return the result to the program that handed the picture over")
         )
         self.hand_back.hide()
         self.other = QComboBox()
@@ -51,21 +52,26 @@ class TopBar(_Strip):
         self.other.setToolTip(tr("What the result is compared with; C held shows it"))
         self.other.setAccessibleName(tr("Compare with"))
         self.other.activated.connect(self.other_chosen)
-        self.keep = self._button(tr("Keep"), tr("Remember this state of the sweep, to compare with and to return to"))
-        self.back = self._button(tr("Return"), tr("Make the state that is compared with the current one"))
+        self.keep = self._button(
+            "keep", tr("Keep"), tr("Remember this state of the sweep, to compare with and to return to")
+        )
+        self.back = self._button("return", "", tr("Make the state that is compared with the current one"))
         self.views: dict[View, QPushButton] = {}
         for view, text, tip in (
             (View.SINGLE, tr("Single"), tr("Show the result alone")),
             (View.DIVIDER, tr("Divider"), tr("Show the other side on the left of a line that can be dragged")),
             (View.PAIR, tr("Pair"), tr("Show both sides beside each other, panned and zoomed together")),
         ):
-            button = self._button(text, tip)
+            button = self._button(view.value, "", f"{text}: {tip}")
+            button.setAccessibleName(text)
             button.setCheckable(True)
             button.setAutoExclusive(True)
             button.clicked.connect(lambda _=False, v=view: self.view_chosen.emit(v.value))
             self.views[view] = button
         self.views[View.SINGLE].setChecked(True)
-        self.inspect = self._button(tr("Inspect"), tr("Special views: luminance, channels, shadows, removed … (I)"))
+        self.inspect = self._button(
+            "inspect", tr("Inspect"), tr("Special views: luminance, channels, shadows, removed … (I)")
+        )
         self.inspect.setCheckable(True)
         self.zoom = QComboBox()
         self.zoom.setMinimumWidth(76)
@@ -85,9 +91,10 @@ class TopBar(_Strip):
         self.row.addWidget(self.inspect)
         self.row.addWidget(self.zoom)
 
-    def _button(self, text: str, tip: str) -> QPushButton:
+    def _button(self, drawing: str, text: str, tip: str) -> QPushButton:
         button = QPushButton(text)
         button.setToolTip(tip)
+        show_icon(button, drawing)
         return button
 
     def set_enabled(self, on: bool) -> None:
@@ -147,9 +154,8 @@ class BottomLine(_Strip):
         self.progress.setTextVisible(False)
         self.stop = QToolButton()
         self.stop.setObjectName("bare")
-        self.stop.setText("×")
         self.stop.setToolTip(self.tr("Stop computing; what is shown stays"))
-        self.stop.setAccessibleName(self.stop.toolTip())
+        show_icon(self.stop, "stop")
         self.row.addWidget(self.pixel, 1)
         for w in (self.facts, self.state, self.progress, self.stop):
             self.row.addWidget(w)

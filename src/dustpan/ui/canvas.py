@@ -55,7 +55,6 @@ class Canvas(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 160)
-        self.setAccessibleName(self.tr("Picture"))
         self.before: Display | None = None
         self.after: Display | None = None
         self.size_px = (1, 1)
@@ -272,9 +271,14 @@ class Canvas(QWidget):
                         painter.drawLine(QPointF(x, y), QPointF(x + sx * reach, y))
                         painter.drawLine(QPointF(x, y), QPointF(x, y + sy * reach))
             if frame.width() > 20:
-                painter.setPen(QColor(OVERLAY))
-                painter.drawText(QPointF(frame.left() + 4 * r, frame.top() + 14 * r), str(n + 1))
+                self._draw_number(painter, QRectF(frame.left() + 3 * r, frame.top() + 3 * r, 13 * r, 14 * r), n + 1)
         painter.setClipping(False)
+
+    @staticmethod
+    def _draw_number(painter: QPainter, box: QRectF, number: int) -> None:
+        painter.fillRect(box, QColor(0, 0, 0, 170))
+        painter.setPen(QColor(OVERLAY))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
 
     def _draw_line(self, painter: QPainter, pane: Pane) -> None:
         assert self.line

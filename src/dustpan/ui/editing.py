@@ -59,7 +59,7 @@ class Editing(Showing):
             return
         found = d.noise_print
         text = self.tr("measuring …") if found is None else self.tr("σ {0:.1f}/255").format(255 * found.strength)
-        self.sweep_line.measured.setText(text + " ▸")
+        self.sweep_line.measured.setText(text)
         self.sweep_line.measured.setToolTip(found.sentence() if found else self.tr("Measuring …"))
 
     def _measured(self, document: Document, found: NoisePrint) -> None:

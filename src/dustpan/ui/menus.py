@@ -13,11 +13,17 @@ from PyQt6.QtWidgets import QMenu, QMenuBar
 from dustpan.core.inspect import Mode
 from dustpan.core.language import capital
 from dustpan.ui.canvas import View
+from dustpan.ui.icons import icon
 
 if TYPE_CHECKING:
     from dustpan.ui.window import Window
 
 Entry = tuple[str, str, Callable[[], object]] | None
+ICONS = {
+    "ask_open": "open", "save": "save", "export": "export", "export_and_next": "next", "undo": "undo", "redo": "redo",
+    "ask_preferences": "preferences", "keep_state": "keep", "return_to_kept": "return", "add_probe": "probe",
+    "choose_measured": "measured", "show_help": "help",
+}  # fmt: skip
 
 
 class Menus:
@@ -123,6 +129,8 @@ class Menus:
                 continue
             text, keys, slot = entry
             action = QAction(text, self.window)
+            if drawing := ICONS.get(getattr(slot, "__name__", "")):
+                action.setIcon(icon(drawing))
             if keys:
                 action.setShortcut(QKeySequence(keys))
             action.triggered.connect(lambda _=False, s=slot: s())
@@ -137,7 +145,9 @@ class Menus:
             action.setShortcut(QKeySequence())
             action.deleteLater()
         self.recent_menu.deleteLater()
-        self.window.setMenuBar(QMenuBar(self.window))
+        fresh = QMenuBar(self.window)
+        self.window.setMenuBar(fresh)
+        fresh.show()
 
     def set_enabled(self, on: bool) -> None:
         """Whether there is a picture that most actions need."""

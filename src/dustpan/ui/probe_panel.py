@@ -11,11 +11,12 @@ from PyQt6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QImage, QKeyEven
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.probes import Probe
+from dustpan.ui.icons import show_icon
 from dustpan.ui.service import ProbeView
 from dustpan.ui.theme import colours
 
 WIDTH = 196
-PATCH = 78  # px on screen
+PATCH = 76  # px on screen
 ENLARGED = 256
 MOST = 5  # probes that fit down the side
 
@@ -92,7 +93,7 @@ class ProbeRow(QFrame):
             patches.addWidget(p)
         patches.addStretch(1)
         box = QVBoxLayout(self)
-        box.setContentsMargins(6, 2, 6, 0)
+        box.setContentsMargins(6, 1, 6, 0)
         box.setSpacing(0)
         box.addLayout(patches)
         box.addWidget(self.role)
@@ -169,10 +170,9 @@ class ProbePanel(QWidget):
             head.addWidget(button)
         self.zoom_group.idClicked.connect(self._set_zoom)
         self.add_button = QToolButton()
-        self.add_button.setText("+")
         self.add_button.setFixedSize(28, 24)
         self.add_button.setToolTip(self.tr("Add a probe in the middle of what is seen"))
-        self.add_button.setAccessibleName(self.add_button.toolTip())
+        show_icon(self.add_button, "add")
         self.add_button.clicked.connect(self.add_wanted)
         head.addWidget(self.add_button)
         box = QVBoxLayout(self)

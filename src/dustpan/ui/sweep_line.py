@@ -7,10 +7,12 @@ from enum import StrEnum
 
 from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.step import step_kinds
 from dustpan.core.sweep import AnyStep, Step, Sweep
+from dustpan.ui.elided import ElidedLabel
+from dustpan.ui.icons import show_icon
 
 CHIP_WIDTH = 128
 
@@ -42,8 +44,8 @@ class Chip(QFrame):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.switch = QCheckBox(self)
-        self.switch.setFixedWidth(20)
-        self.name, self.summary = QLabel(self), QLabel(self)
+        self.switch.setFixedWidth(18)
+        self.name, self.summary = ElidedLabel(self), ElidedLabel(self)
         self.name.setObjectName("heading")
         self.summary.setObjectName("summary")
         self.where = QToolButton(self)
@@ -53,14 +55,14 @@ class Chip(QFrame):
         self.where.setAccessibleName(self.tr("Where this step applies: everywhere"))
         self.where.clicked.connect(lambda: self.chosen.emit(self.index, Half.WHERE))
         top, bottom = QHBoxLayout(), QHBoxLayout()
-        top.setSpacing(3)
+        top.setSpacing(0)
         top.addWidget(self.switch)
         top.addWidget(self.name, 1)
         bottom.setSpacing(2)
         bottom.addWidget(self.summary, 1)
         bottom.addWidget(self.where)
         box = QVBoxLayout(self)
-        box.setContentsMargins(6, 2, 4, 3)
+        box.setContentsMargins(5, 2, 3, 3)
         box.setSpacing(0)
         box.addLayout(top)
         box.addLayout(bottom)
@@ -76,9 +78,10 @@ class Chip(QFrame):
         self.setAccessibleName(self.tr("Step {0}").format(step.name))
         applies = isinstance(step, Step)
         self.switch.setEnabled(applies)
+        self.switch.setToolTip(self.tr("Apply this step, or leave it out for now"))
+        self.switch.setAccessibleName(self.tr("{0} on").format(step.name))
         self.where.setVisible(applies)
         if isinstance(step, Step):
-            self.switch.setToolTip(self.tr("Apply this step, or leave it out for now"))
             self.summary.setText(step.summary if step.on else self.tr("off"))
             tip = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
             self.setToolTip(f"{warning}\n{tip}" if warning else tip)
@@ -87,6 +90,9 @@ class Chip(QFrame):
             self.setToolTip(self.tr("Kept as it is in the file: {0}.").format(step.reason))
         if warning and applies:
             self.summary.setText(warning)
+        whole = f"{self.name.text()}: {self.summary.text()}\n{self.toolTip()}"
+        for w in (self, self.name, self.summary):
+            w.setToolTip(whole)
         self.setProperty("off", not step.acts)
         self.setProperty("worse", bool(warning))
         self._polish()
@@ -181,11 +187,15 @@ class SweepLine(QWidget):
         self.measured = QToolButton()
         self.measured.setCheckable(True)
         self.measured.setFixedHeight(40)
+        show_icon(self.measured, "measured")
+        self.measured.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.measured.setText(self.tr("measuring …"))
         self.measured.setToolTip(self.tr("What was measured of this picture before anything is changed"))
         self.measured.clicked.connect(self.measured_chosen)
         self.add_button = QToolButton()
-        self.add_button.setText("+ " + self.tr("Step"))
+        self.add_button.setText(self.tr("Step"))
+        show_icon(self.add_button, "add")
+        self.add_button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.add_button.setToolTip(self.tr("Add a step at its natural place"))
         self.add_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.add_menu = QMenu(self.add_button)

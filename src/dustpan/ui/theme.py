@@ -23,18 +23,19 @@ class Colours:
     accent: str
     on_accent: str
     warn: str
+    disabled: str
     warn_ground: str
     curves: dict[str, str]
 
 
 DARK = Colours(
     name="dark", ground="#262626", surface="#303030", raised="#3c3c3c", line="#545454", text="#ececec", faint="#bcbcbc",
-    accent="#6fc3b2", on_accent="#10211d", warn="#e8b45a", warn_ground="#4a3d22",
+    accent="#6fc3b2", on_accent="#10211d", warn="#e8b45a", disabled="#a6a6a6", warn_ground="#4a3d22",
     curves={"red": "#e08585", "green": "#84c07d", "blue": "#86a6e8", "luminance": "#ececec"},
 )  # fmt: skip
 LIGHT = Colours(
     name="light", ground="#c6c6c6", surface="#d6d6d6", raised="#e6e6e6", line="#9c9c9c", text="#1c1c1c",
-    faint="#404040", accent="#0b5e50", on_accent="#ffffff", warn="#8a5a00", warn_ground="#f2e2bd",
+    faint="#404040", accent="#0b5e50", on_accent="#ffffff", warn="#8a5a00", disabled="#525252", warn_ground="#f2e2bd",
     curves={"red": "#a33333", "green": "#2f6e28", "blue": "#2f4fa8", "luminance": "#1c1c1c"},
 )  # fmt: skip
 THEMES = {t.name: t for t in (DARK, LIGHT)}
@@ -53,7 +54,7 @@ QWidget {{ background: {c.surface}; color: {c.text}; font-size: 12px; }}
 QMainWindow, QMenuBar, QStatusBar {{ background: {c.ground}; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {c.raised}; }}
 QMenu {{ background: {c.surface}; border: 1px solid {c.line}; }}
-QMenu::item:disabled {{ color: {c.line}; }}
+QMenu::item:disabled {{ color: {c.disabled}; }}
 QToolTip {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.line}; padding: 3px; }}
 QPushButton, QToolButton, QComboBox, QLineEdit, QDoubleSpinBox, QSpinBox {{
     background: {c.raised}; border: 1px solid {c.line}; border-radius: 3px; padding: 2px 6px; min-height: 18px; }}
@@ -61,7 +62,7 @@ QPushButton:hover, QToolButton:hover, QComboBox:hover {{ border-color: {c.faint}
 QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus,
 QSlider:focus, QCheckBox:focus {{ border: 1px solid {c.accent}; }}
 QPushButton:checked, QToolButton:checked {{ background: {c.accent}; color: {c.on_accent}; border-color: {c.accent}; }}
-QPushButton:disabled, QToolButton:disabled, QComboBox:disabled {{ color: {c.line}; }}
+QPushButton:disabled, QToolButton:disabled, QComboBox:disabled {{ color: {c.disabled}; background: {c.surface}; }}
 QPushButton:default {{ border-color: {c.accent}; }}
 QToolButton {{ padding: 2px 4px; }}
 QToolButton::menu-indicator {{ image: none; width: 0; }}
@@ -73,7 +74,7 @@ QSlider::sub-page:horizontal {{ background: {c.accent}; border-radius: 1px; }}
 QSlider::sub-page:horizontal:disabled {{ background: {c.line}; }}
 QSlider::handle:horizontal {{ width: 10px; margin: -5px 0; background: {c.text}; border-radius: 5px; }}
 QSlider::handle:horizontal:disabled {{ background: {c.line}; }}
-QLabel:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{ color: {c.line}; }}
+QLabel:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{ color: {c.disabled}; background: {c.surface}; }}
 QCheckBox {{ border: 1px solid transparent; border-radius: 3px; }}
 QProgressBar {{ background: {c.raised}; border: none; height: 6px; border-radius: 3px; }}
 QProgressBar::chunk {{ background: {c.accent}; border-radius: 3px; }}

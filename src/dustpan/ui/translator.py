@@ -11,8 +11,10 @@ from dustpan.core.language import ENGLISH, catalogue, language, languages, say, 
 class Catalogue(QTranslator):
     """Gives Qt the translations of the language in use, whatever class asks."""
 
-    def translate(self, context: str | None, text: str | None, disambiguation: str | None = None, n: int = -1) -> str:
-        return catalogue(language()).get(text or "", "")
+    def translate(  # type: ignore[override]  # None, not empty: then Qt asks its other translators
+        self, context: str | None, text: str | None, disambiguation: str | None = None, n: int = -1
+    ) -> str | None:
+        return catalogue(language()).get(text or "")
 
     def isEmpty(self) -> bool:
         return False

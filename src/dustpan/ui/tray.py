@@ -28,6 +28,7 @@ from dustpan.core.noise.step import NoiseParams
 from dustpan.core.step import Control
 from dustpan.core.sweep import AnyStep, Step
 from dustpan.ui.elided import ElidedLabel
+from dustpan.ui.icons import show_icon
 from dustpan.ui.instruments import Chart, EdgeInstrument, HistogramInstrument, NoiseInstrument
 from dustpan.ui.sweep_line import Half
 
@@ -93,7 +94,7 @@ class ControlRow:
         room = self.box.fontMetrics().horizontalAdvance(f"{control.high:.{control.digits}f} {unit}")
         self.box.setFixedWidth(max(58, room + 18))
         self.reset = QToolButton(parent)
-        self.reset.setText("↺")
+        show_icon(self.reset, "reset")
         self.reset.setObjectName("bare")
         back = f"{control.default:g} {unit}".strip()
         self.reset.setToolTip(parent.tr("Back to {0}").format(back))
@@ -161,19 +162,21 @@ class Tray(QWidget):
         self._build()
         self.show_step(None)
 
-    def _button(self, text: str, tip: str) -> QToolButton:
+    def _button(self, drawing: str, text: str, tip: str) -> QToolButton:
         button = QToolButton()
         button.setText(text)
         button.setToolTip(tip)
+        show_icon(button, drawing)
+        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         return button
 
     def _build(self) -> None:
-        self.more = self._button(self.tr("More"), self.tr("Show the controls that are needed less often"))
+        self.more = self._button("more", self.tr("More"), self.tr("Show the controls that are needed less often"))
         self.more.setCheckable(True)
         self.more.toggled.connect(self._toggle_more)
-        self.copy = self._button(self.tr("Copy figures"), self.tr("Copy the chart's figures as text"))
+        self.copy = self._button("copy", self.tr("Copy figures"), self.tr("Copy the chart's figures as text"))
         self.copy.clicked.connect(self._copy)
-        self.remove = self._button(self.tr("Remove"), self.tr("Take this step out of the sweep"))
+        self.remove = self._button("remove", self.tr("Remove"), self.tr("Take this step out of the sweep"))
         self.remove.clicked.connect(self.remove_wanted)
         self.blend = QComboBox()
         for b in Blend:

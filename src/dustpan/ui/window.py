@@ -283,6 +283,7 @@ class Window(Editing):
     def ask_preferences(self) -> None:
         self.preferences_dialog = dialog = PreferencesDialog(self.preferences, self)
         dialog.accepted.connect(lambda: self._take_preferences(dialog))
+        dialog.finished.connect(dialog.deleteLater)
         dialog.open()
 
     def _take_preferences(self, dialog: PreferencesDialog) -> None:

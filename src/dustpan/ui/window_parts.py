@@ -24,6 +24,7 @@ from dustpan.core.inspect import Look
 from dustpan.ui.bars import BottomLine, TopBar
 from dustpan.ui.canvas import Canvas
 from dustpan.ui.document import Document
+from dustpan.ui.icons import show_icon
 from dustpan.ui.inspect_palette import InspectPalette
 from dustpan.ui.pictures import PicturesPopup
 from dustpan.ui.preferences import load_preferences
@@ -73,6 +74,7 @@ class WindowParts(QMainWindow):
             old.deleteLater()
         self.top, self.bottom = TopBar(), BottomLine()
         self.sweep_line, self.tray, self.probes = SweepLine(), Tray(), ProbePanel()
+        self.canvas.setAccessibleName(self.tr("Picture"))
         self.pages = QStackedWidget()
         self.pages.addWidget(self._empty_page())
         self.pages.addWidget(self.canvas)
@@ -110,11 +112,13 @@ class WindowParts(QMainWindow):
         self.notice_action.clicked.connect(self._do_notice)
         copy = QToolButton()
         copy.setText(self.tr("Copy details"))
+        show_icon(copy, "copy")
+        copy.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         copy.setToolTip(self.tr("Copy this message and the end of the log as text"))
         copy.clicked.connect(self._copy_details)
         self.notice_close = QToolButton()
-        self.notice_close.setText("×")
-        self.notice_close.setAccessibleName(self.tr("Dismiss"))
+        self.notice_close.setToolTip(self.tr("Dismiss"))
+        show_icon(self.notice_close, "close")
         self.notice_close.clicked.connect(self.notice.hide)
         row = QHBoxLayout(self.notice)
         row.setContentsMargins(10, 4, 6, 4)
