@@ -59,10 +59,9 @@ class Watch:
         return time.perf_counter() - began
 
 
-def _note(seen: list[bool], window: Any, document: Any, generation: int, *_: Any) -> None:
-    """Note a tile of the newest request; tiles of an overtaken one do not count."""
-    if generation == window.generation:
-        seen.append(True)
+def _note(told: dict[str, int], name: str, document: Any, generation: int) -> None:
+    """Remember the newest request that was told to have come so far."""
+    told[name] = generation
 
 
 def nl_means_time() -> float:
@@ -99,21 +98,26 @@ def window_times(path: str) -> dict[str, float]:
     window.canvas.go_to(d.picture.size[0] / 2, d.picture.size[1] / 2, 1.0)
     found["noise print"] = found["picture on screen"] + watch.until(lambda: d.noise_print is not None)
 
-    def exact_view() -> bool:
-        return d.renderer.peek(d.sweep, window.canvas.visible_region()) is not None
+    told: dict[str, int] = {}
+    for name in ("drafted", "seen_exact"):
+        getattr(window.service, name).connect(partial(_note, told, name))
 
-    watch.until(exact_view)
-    for name, value in (("draft after a strength over 1", 1.4), ("first tile after mix alone", 0.7)):
-        seen: list[bool] = []
-        note = partial(_note, seen, window)
+    def until_told(name: str) -> float:
+        return watch.until(lambda: told.get(name) == window.generation)
+
+    until_told("seen_exact")
+    watch.until(lambda: not window.busy)
+    for value in (1.4, 1.5, 1.6):
         window.set_value("luminance", value, False)
-        window.service.tile_ready.connect(note)
-        found[name] = watch.until(lambda seen=seen: bool(seen))
-        if value < 1:
-            found["exact view, mix alone"] = found[name] + watch.until(exact_view)
-        else:
-            found["exact view, analysed anew"] = found[name] + watch.until(exact_view)
-        window.service.tile_ready.disconnect(note)
+        found["draft of the view, analysed anew"] = until_told("drafted")
+        found["exact view, analysed anew"] = found["draft of the view, analysed anew"] + until_told("seen_exact")
+    for value in (0.7, 0.6, 0.5):
+        window.set_value("luminance", value, False)
+        found["exact view, mix alone"] = until_told("seen_exact")
+    window.canvas.fit()
+    for value in (1.7, 1.8):
+        window.set_value("luminance", value, False)
+        found["draft of the whole picture"] = until_told("drafted")
     frames = []
     for k in range(60):
         began = time.perf_counter()

@@ -11,7 +11,7 @@ from dustpan.core.blend import Blend
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.picture import Kind, Picture, from_array
 from dustpan.core.region import Region
-from dustpan.core.render import TILE, Cache, Cancel, Renderer, tiles_of
+from dustpan.core.render import TILE, Cache, Cancel, Renderer, tile_region, tiles_of
 from dustpan.core.step import Fact, step_kinds
 from dustpan.core.sweep import Step, Sweep, make_step
 from tests.scenes import desk, noisy_a, noisy_b
@@ -147,7 +147,10 @@ def render_again_and_again(r: Renderer, cancel: Cancel) -> None:
 
 def test_a_step_refuses_a_kind_of_picture_that_it_does_not_take() -> None:
     mosaic = Picture(np.zeros((8, 8, 1), np.float32), Kind.MOSAIC, from_array(np.zeros((8, 8))).depth)
-    with Renderer(mosaic) as r, pytest.raises(WrongUse, match="Noise does not work on a mosaic picture"):
+    with (
+        Renderer(mosaic) as r,
+        pytest.raises(WrongUse, match=r"Noise does not work on a picture of this kind \(mosaic\)"),
+    ):
         r.render(Sweep((make_step("noise"),)))
 
 
@@ -190,10 +193,33 @@ def test_blends_are_applied_outside_the_step(picture: Picture, renderer: Rendere
 
 def test_a_draft_is_near_the_exact_result_and_leaves_it_alone(picture: Picture) -> None:
     with Renderer(picture) as r:
+        draft = r.at_once(BOTH, Region(0, 0, *picture.size), draft=True)
         exact = r.render(BOTH)
-        draft = r.render(BOTH.drafted())
         assert 0 < np.sqrt(np.mean((draft - exact) ** 2)) < 5 / 255
         assert np.array_equal(r.render(BOTH), exact)
+
+
+@pytest.mark.parametrize("region", [Region(0, 0, 77, 301), Region(33, 190, 288, 400), Region(100, 100, 101, 103)])
+def test_a_region_at_once_is_the_same_to_the_byte_and_fills_the_cache(picture: Picture, region: Region) -> None:
+    with Renderer(picture, threads=1) as r:
+        whole = r.render(BOTH)
+    for threads in (1, 3):
+        with Renderer(picture, threads=threads) as r:
+            assert np.array_equal(r.at_once(BOTH, region), whole[region.slices()])
+            inside = [p for p in tiles_of(region, picture.size) if tile_region(p, picture.size).area == TILE * TILE]
+            kept = [p for p in inside if tile_region(p, picture.size).within((region.y1, region.x1)).area == TILE**2]
+            kept = [p for p in kept if p[0] * TILE >= region.y0 and p[1] * TILE >= region.x0]
+            assert all(r.peek(BOTH, tile_region(p, picture.size)) is not None for p in kept)
+            assert np.array_equal(r.render(BOTH), whole)
+            assert np.array_equal(r.at_once(BOTH, region), whole[region.slices()])  # now from the tiles
+
+
+def test_nothing_of_a_draft_is_kept(picture: Picture) -> None:
+    whole = Region(0, 0, *picture.size)
+    with Renderer(picture) as r:
+        r.at_once(BOTH, whole, draft=True)
+        assert r.peek(BOTH, whole) is None
+        assert not r.quick(BOTH, tiles_of(whole, picture.size))
 
 
 def test_no_draft_is_needed_where_only_mix_changes(picture: Picture) -> None:
@@ -214,4 +240,5 @@ def test_a_draft_takes_stale_facts_instead_of_measuring(picture: Picture, monkey
     with Renderer(picture) as r:
         r.render(BOTH)
         monkeypatch.setattr(render, "measure", lambda pixels: pytest.fail("measured for a draft"))
-        r.render(Sweep((make_step("noise", {"luminance": 2}), make_step("edge-sharpen"))).drafted())
+        sweep = Sweep((make_step("noise", {"luminance": 2}), make_step("edge-sharpen")))
+        r.at_once(sweep, Region(0, 0, *picture.size), draft=True)

@@ -14,10 +14,12 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from dustpan import cli
-from dustpan.core.files import open_picture
+from dustpan.core.files import open_picture, save_picture
 from dustpan.core.inspect import Look, Mode, view
-from dustpan.core.picture import Depth, to_samples
+from dustpan.core.picture import Depth, from_array, to_samples
 from dustpan.core.probes import Probe, Role
+from dustpan.core.region import Region
+from dustpan.core.screen import packed
 from dustpan.core.sweep import Sweep, beside, make_step
 from dustpan.core.worst import FigureName
 from dustpan.ui import safety
@@ -611,3 +613,53 @@ def test_undo_is_named_after_shift_redo(bench: Bench, lamp: Path) -> None:
     assert bench.window.menus.redo.text() == "Redo Noise: Colour"
     bench.key(Qt.Key.Key_Z, CTRL | SHIFT)
     assert bench.window.menus.undo.text() == "Undo Noise: Colour"
+
+
+def test_a_large_view_is_drafted_on_the_reduced_picture(bench: Bench, tmp_path: Path) -> None:
+    rng = np.random.default_rng(5)
+    grey = np.linspace(0.2, 0.7, 1500)[None, :, None] + 0.06 * rng.standard_normal((1100, 1500, 3))
+    path = tmp_path / "large.tif"
+    save_picture(from_array(np.rint(np.clip(grey, 0, 1) * 255).astype(np.uint8)), path)
+    bench.open(path)
+    w = bench.window
+    d = w.document
+    assert d is not None
+    level, drafts = w.canvas.level, []
+    assert level >= 1
+
+    def note(document: object, generation: int) -> None:
+        drafts.append(d.after.levels[level].copy())
+
+    w.service.drafted.connect(note)
+    before = d.after.levels[level].copy()
+    bench.type_value("luminance", "3")
+    bench.wait()
+    exact = d.after.levels[level]
+
+    def apart(a: np.ndarray, b: np.ndarray) -> float:
+        channels = [(x.view(np.uint8).reshape(*x.shape, 4)[..., :3].astype(float)) for x in (a, b)]
+        return float(np.sqrt(np.mean((channels[0] - channels[1]) ** 2)))
+
+    assert len(drafts) == 1
+    assert apart(drafts[0], before) > 0
+    assert apart(drafts[0], exact) < 4
+
+
+def test_what_is_seen_is_exact_before_the_rest_and_says_so(bench: Bench, tmp_path: Path) -> None:
+    rng = np.random.default_rng(6)
+    path = tmp_path / "wide.tif"
+    save_picture(from_array(rng.integers(60, 160, (500, 1800, 3)).astype(np.uint8)), path)
+    bench.open(path)
+    w = bench.window
+    w.canvas.go_to(250, 500, 1.0)
+    d = w.document
+    assert d is not None
+    seen: list[tuple[str, bool]] = []
+    w.service.seen_exact.connect(lambda *_: seen.append((w.canvas.badge, d.renderer.peek(d.sweep, far) is None)))
+    far = Region(400, 1600, 450, 1700)
+    bench.type_value("luminance", "2.5")
+    bench.wait()
+    assert seen == [("", True)]
+    shown = w.canvas.visible_region().within(d.picture.size)
+    exact = packed(d.renderer.render(d.sweep, shown), None)
+    assert np.array_equal(d.after.levels[0][shown.slices()], exact)

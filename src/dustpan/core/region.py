@@ -24,6 +24,10 @@ class Region(NamedTuple):
     def width(self) -> int:
         return self.x1 - self.x0
 
+    @property
+    def area(self) -> int:
+        return self.height * self.width
+
     def grown(self, by: int) -> Region:
         """Larger by ``by`` px on every side, also past the picture's edge."""
         return Region(self.y0 - by, self.x0 - by, self.y1 + by, self.x1 + by)

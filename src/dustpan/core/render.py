@@ -11,9 +11,10 @@ from __future__ import annotations
 import os
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Mapping
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -32,9 +33,9 @@ TILE = 128
 RUN = 512 * 512  # px of a run of tiles that the window asks for at a time
 LARGEST_RUN = 1024 * 1024  # px of a run in an export: the larger, the less is computed twice along its sides
 SMALL = 600_000  # px: up to here one run a thread is quickest
-SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 512, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
+INLINE = 40_000  # px: less is quicker on one thread
+SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 256, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
 OUTPUT = "output"
-DRAFT = "/draft"  # ends the id of a step kind that is another's draft
 
 Place = tuple[int, int]
 Progress = Callable[[int, int], None]
@@ -107,10 +108,6 @@ class _Layer:
     before: tuple
     after: tuple
 
-    @property
-    def drafty(self) -> bool:
-        return self.step.kind.id.endswith(DRAFT)
-
     def stage_key(self, stage: Stage) -> tuple:
         return (
             self.before,
@@ -149,7 +146,7 @@ class Renderer:
         self.picture = picture
         self.size = picture.size
         self.cache = cache or Cache()
-        self._stale: dict[tuple[Fact, str], Any] = {}  # the last facts about what a step left; good enough for drafts
+        self._last_facts: dict[tuple[Fact, str], Any] = {}  # about what a kind of step left; good enough for drafts
         self.threads = threads or os.cpu_count() or 2
         self._pool = ThreadPoolExecutor(self.threads, thread_name_prefix="tile")
 
@@ -218,6 +215,17 @@ class Renderer:
         self._ensure(layers, wanted, cancel)
         return {place: self._tile(layers, place, cancel) for place in wanted}
 
+    def at_once(
+        self, sweep: Sweep, region: Region, cancel: Cancel | None = None, draft: bool = False
+    ) -> NDArray[np.float32]:
+        """The result on just this region, without the rest of the tiles that it cuts.
+
+        The quickest way to a place of which nothing is computed yet. Of an exact result the tiles that lie wholly
+        inside are kept for later. A draft takes the quick version of slow stages, and the last facts that were measured
+        of what a step left although its parameters have changed since; nothing of it is kept.
+        """
+        return self._at_once(self._layers(sweep), region.within(self.size), cancel or Cancel(), draft)
+
     def peek(self, sweep: Sweep, region: Region) -> NDArray[np.float32] | None:
         """A region of a result if all of it is cached already; computes nothing."""
         layers = self._layers(sweep)
@@ -231,9 +239,11 @@ class Renderer:
 
     def quick(self, sweep: Sweep, places: Iterable[Place]) -> bool:
         """Whether all that is slow is cached for these tiles, so that no draft is needed."""
-        slow = [layer for layer in self._layers(sweep) if layer.step.kind.draft]
-        keys = [layer.stage_key(layer.step.kind.stages[0]) for layer in slow]
-        return all(self.cache.get((key, place)) is not None for key in keys for place in places)
+        layers = self._layers(sweep)
+        slow = [layer.stage_key(s) for layer in layers for s in layer.step.kind.stages if s.draft]
+        asked = [(f, layer.before) for layer in layers for f in layer.step.kind.facts(layer.step.params)]
+        known = all(self.cache.fact(key) is not None for key in asked)
+        return known and all(self.cache.get((key, place)) is not None for key in slow for place in places)
 
     def fact(self, fact: Fact, sweep: Sweep, index: int | None = None, cancel: Cancel | None = None) -> Any:
         """A fact about the input of the acting step number ``index``; about the sweep's result when left out."""
@@ -256,35 +266,83 @@ class Renderer:
             key = after
         return layers
 
-    def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel) -> Any:
+    def _facts(self, layers: list[_Layer], cancel: Cancel, draft: bool = False) -> dict[Fact, Any]:
+        """Those that the last layer asks for."""
+        step = layers[-1].step
+        return {f: self._fact(f, layers[:-1], cancel, draft) for f in step.kind.facts(step.params)}
+
+    def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel, draft: bool = False) -> Any:
         key = (fact, before[-1].after if before else (self.picture.key,))
-        found = self.cache.fact(key)
-        if found is None and any(layer.drafty for layer in before):
-            found = self._stale.get((fact, before[-1].step.kind.id.removesuffix(DRAFT)))
-            if found is not None:
-                return found
+        kind = before[-1].step.kind.id if before else ""
+        found = self.cache.fact(key) or (self._last_facts.get((fact, kind)) if draft and before else None)
         if found is None:
-            found = measure(self._sample(before, cancel))
-            self.cache.keep_fact(key, found)
-        if before:
-            self._stale[fact, before[-1].step.kind.id.removesuffix(DRAFT)] = found
+            found = measure(self._sample(before, cancel, draft))
+            if not draft or not before:
+                self.cache.keep_fact(key, found)
+        self._last_facts[fact, kind] = found
         return found
 
-    def _sample(self, layers: list[_Layer], cancel: Cancel) -> NDArray[np.float32]:
+    def _sample(self, layers: list[_Layer], cancel: Cancel, draft: bool) -> NDArray[np.float32]:
         """Pixels to measure a step's input on: all of the source, or two blocks of a result."""
         if not layers:
             return self.picture.pixels
         if min(self.size) < SAMPLE_SIDE:
-            whole = Region(0, 0, *self.size)
-            self._ensure(layers, tiles_of(whole, self.size), cancel)
-            return self._assemble(layers, whole, cancel)
-        found = []
-        for share in SAMPLE_AT:
-            y, x = (int(share * (n - SAMPLE_SIDE)) // SAMPLE_STEP * SAMPLE_STEP for n in self.size)
-            block = Region(y, x, y + SAMPLE_SIDE, x + SAMPLE_SIDE)
-            self._ensure(layers, tiles_of(block, self.size), cancel)
-            found.append(self._assemble(layers, block, cancel))
-        return np.concatenate(found)
+            return self._at_once(layers, Region(0, 0, *self.size), cancel, draft)
+        corners = [
+            [int(share * (n - SAMPLE_SIDE)) // SAMPLE_STEP * SAMPLE_STEP for n in self.size] for share in SAMPLE_AT
+        ]
+        blocks = [Region(y, x, y + SAMPLE_SIDE, x + SAMPLE_SIDE) for y, x in corners]
+        return np.concatenate([self._at_once(layers, block, cancel, draft) for block in blocks])
+
+    # -------------------------------------------------------------- a region without its tiles
+
+    def _at_once(
+        self, layers: list[_Layer], region: Region, cancel: Cancel, draft: bool = False
+    ) -> NDArray[np.float32]:
+        if not layers:
+            return self.picture.pixels[region.slices()]
+        *before, layer = layers
+        if self._mostly_begun(layer, places := tiles_of(region, self.size)):
+            self._ensure(layers, places, cancel)
+            return self._assemble(layers, region, cancel)
+        stages = [(s.draft if draft else None) or s for s in layer.step.kind.stages if s.needed(layer.step.params)]
+        spans = [region]
+        for stage in reversed(stages):
+            spans.append(spans[-1].grown(stage.reach).within(self.size))
+        around = spans.pop()
+        held = {INPUT: (self._at_once(before, around, cancel, draft), around)}
+        facts = self._facts(layers, cancel, draft)
+        for stage in stages:
+            span = spans.pop()
+            parts = bands(span, self.threads if span.area > INLINE else 1)
+            contexts = [_HeldContext(layer.step.params, facts, part, self.size, held, cancel) for part in parts]
+            if len(contexts) == 1:
+                held[stage.name] = (stage.run(contexts[0]), span)
+                continue
+            results = results_of([self._pool.submit(stage.run, context) for context in contexts])
+            held[stage.name] = (np.concatenate(results, 0 if span.height >= span.width else 1), span)
+        (under, around), (over, span) = held[INPUT], held[stages[-1].name]
+        base, top = under[region.slices(around)], over[region.slices(span)]
+        out = lay_over(base, top, layer.step.blend, layer.step.opacity)
+        if not draft:
+            for stage in stages:
+                self._keep_whole_tiles((layer.stage_key(stage),), *held[stage.name])
+            self._keep_whole_tiles((layer.after, OUTPUT), out, region)
+        return out
+
+    def _mostly_begun(self, layer: _Layer, places: list[Place]) -> bool:
+        """Whether so many tiles of a layer are computed already that the rest is quicker than all of it anew."""
+        first = layer.stage_key(layer.step.kind.stages[0])
+        begun = sum(self.cache.get((first, p)) is not None for p in places)
+        return 2 * begun > len(places)
+
+    def _keep_whole_tiles(self, key: tuple, pixels: NDArray, have: Region) -> None:
+        for place in tiles_of(have, self.size):
+            tile = tile_region(place, self.size)
+            if have.y0 <= tile.y0 and have.x0 <= tile.x0 and tile.y1 <= have.y1 and tile.x1 <= have.x1:
+                copy = pixels[tile.slices(have)].copy()
+                copy.setflags(write=False)
+                self.cache.put((*key, place), copy)
 
     # -------------------------------------------------------------- tiles
 
@@ -301,19 +359,13 @@ class Renderer:
         for stage in reversed(stages):
             wanted.append(self._grown(wanted[-1], stage.reach))
         self._ensure(before, wanted.pop(), cancel)
-        facts = {f: self._fact(f, before, cancel) for f in layer.step.kind.facts(layer.step.params)}
+        facts = self._facts(layers, cancel)
         for stage in stages:
             todo = [p for p in wanted.pop() if self.cache.get((layer.stage_key(stage), p)) is None]
             area = sum(r.height * r.width for r in (tile_region(p, self.size) for p in todo))
             jobs = run_groups(todo, self.size, self._run_size(area))
             work = [self._pool.submit(self._run_stage, layers, stage, job, facts, cancel) for job in jobs]
-            try:
-                for job in work:
-                    job.result()
-            except BaseException:
-                for job in work:
-                    job.cancel()
-                raise
+            results_of(work)
         for place in missing:
             cancel.check()
             self._finish(layers, stages[-1], place, cancel)
@@ -366,7 +418,7 @@ class Renderer:
         key = (layer.stage_key(stage), place)
         tile = self.cache.get(key)
         if tile is None:
-            facts = {f: self._fact(f, layers[:-1], cancel) for f in layer.step.kind.facts(layer.step.params)}
+            facts = self._facts(layers, cancel)
             region = tile_region(place, self.size)
             tile = stage.run(_Context(self, layers, region, facts, cancel))
             self.cache.put(key, tile)
@@ -429,6 +481,47 @@ class _Context:
 
     def check(self) -> None:
         self.cancel.check()
+
+
+@dataclass(frozen=True)
+class _HeldContext:
+    """What `Context` promises to stages, from arrays at hand."""
+
+    params: Any
+    facts: Mapping[Fact, Any]
+    region: Region
+    size: tuple[int, int]
+    held: Mapping[str, tuple[NDArray, Region]]
+    cancel: Cancel
+
+    def get(self, stage: str, grow: int = 0) -> tuple[NDArray[np.float32], Region]:
+        area = self.region.grown(grow).within(self.size)
+        pixels, have = self.held[stage]
+        return pixels[area.slices(have)], area
+
+    def check(self) -> None:
+        self.cancel.check()
+
+
+def results_of(work: Sequence[Future]) -> list[Any]:
+    """The results of jobs; when one fails the others are called off."""
+    try:
+        return [job.result() for job in work]
+    except BaseException:
+        for job in work:
+            job.cancel()
+        raise
+
+
+def bands(region: Region, count: int) -> list[Region]:
+    """A region cut into at most ``count`` parts along its longer side."""
+    tall = region.height >= region.width
+    length = region.height if tall else region.width
+    count = max(1, min(count, length // 16))
+    cuts = [length * k // count for k in range(count + 1)]
+    if tall:
+        return [Region(region.y0 + a, region.x0, region.y0 + b, region.x1) for a, b in pairwise(cuts)]
+    return [Region(region.y0, region.x0 + a, region.y1, region.x0 + b) for a, b in pairwise(cuts)]
 
 
 def run_groups(places: Iterable[Place], size: tuple[int, int], largest: int) -> list[list[Place]]:

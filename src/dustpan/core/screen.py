@@ -62,3 +62,24 @@ def _halve(words, out):
                 total += ((b[i] >> s) & np.uint32(255)) + ((b[j] >> s) & np.uint32(255))
                 word = (word << np.uint32(8)) | ((total + np.uint32(2)) >> np.uint32(2))
             out[y, x] = word
+
+
+def reduced(pixels: NDArray[np.float32], factor: int) -> NDArray[np.float32]:
+    """Means of ``factor`` x ``factor`` px of (h, w, C); what does not fill a square at the end is left out."""
+    h, w, n = pixels.shape
+    out = np.zeros((h // factor, w // factor, n), np.float32)
+    _reduce(pixels, factor, out)
+    return out
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _reduce(pixels, factor, out):
+    h, w, n = out.shape
+    share = np.float32(1 / (factor * factor))
+    for y in range(h):
+        for i in range(factor):
+            row = pixels[y * factor + i]
+            for x in range(w):
+                for j in range(factor):
+                    for c in range(n):
+                        out[y, x, c] += row[x * factor + j, c] * share

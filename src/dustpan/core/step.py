@@ -113,6 +113,7 @@ class Stage:
     key : the part of the parameters that the result depends on.
     reach : how far ``run`` reads beyond the region, in px, of the step's input and of earlier stages.
     needed : whether this stage is used with these parameters.
+    draft : the same done quickly, for a first look; its result is never kept.
     """
 
     name: str
@@ -120,6 +121,7 @@ class Stage:
     key: Callable[[Any], tuple] = lambda p: tuple(p.model_dump().values())
     reach: int = 0
     needed: Callable[[Any], bool] = lambda p: True
+    draft: Stage | None = None
 
 
 @dataclass(frozen=True)
@@ -138,7 +140,6 @@ class StepKind:
     summary : what stands on its chip.
     version, migrate : of the parameters; ``migrate`` turns those of an older version into today's.
     takes : the kinds of picture that it works on.
-    draft : the same step done quickly, for a first look; never registered.
     """
 
     id: str
@@ -153,7 +154,6 @@ class StepKind:
     version: int = 1
     migrate: Callable[[dict, int], dict] = lambda values, version: values
     takes: frozenset[Kind] = field(default_factory=lambda: frozenset({Kind.MONO, Kind.RGB}))
-    draft: StepKind | None = None
 
     def controls(self) -> list[Control]:
         """Its parameters, described."""

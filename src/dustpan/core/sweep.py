@@ -94,11 +94,6 @@ class Sweep:
         """The steps that change something, in order."""
         return tuple(s for s in self.steps if isinstance(s, Step) and s.acts)
 
-    def drafted(self) -> Sweep:
-        """With every step that has a quick version replaced by it."""
-        steps = tuple(replace(s, kind=s.kind.draft) if isinstance(s, Step) and s.kind.draft else s for s in self.steps)
-        return replace(self, steps=steps)
-
     def added(self, step: Step) -> tuple[Sweep, int]:
         """With a step at its natural place, after others of the same place; and its index."""
         at = len(self.steps)

@@ -170,12 +170,13 @@ def warm_up() -> None:
     """Compile (or load) every kernel by running every step on small pictures."""
     from dustpan.core.colour_profile import wide_gamut_profile
     from dustpan.core.picture import from_array
-    from dustpan.core.screen import halved, packed
+    from dustpan.core.screen import halved, packed, reduced
     from dustpan.core.step import step_kinds
     from dustpan.core.sweep import Step
 
     rng = np.random.default_rng(1)
     for icc in (None, wide_gamut_profile()):
+        reduced(np.ones((8, 8, 3), np.float32), 2)
         halved(packed(rng.random((8, 8, 3)).astype(np.float32), icc))
     for channels in (1, 3):
         noisy = np.clip(0.5 + 0.1 * rng.standard_normal((3 * SMALLEST, 3 * SMALLEST, channels)), 0, 1)

@@ -231,11 +231,16 @@ class Canvas(QWidget):
         painter.resetTransform()
         self._draw_labels(painter, panes)
 
+    @property
+    def level(self) -> int:
+        """The level of the displays that is drawn at this zoom."""
+        level = max(0, math.floor(-math.log2(self.zoom) + 1e-9)) if self.zoom < 1 else 0
+        return min(level, len(self.after.images) - 1) if self.after else 0
+
     def _draw(self, painter: QPainter, display: Display, pane: Pane) -> None:
         ox, oy = self.origin(pane)
         pw, ph = self.size_px[1], self.size_px[0]
-        level = max(0, math.floor(-math.log2(self.zoom) + 1e-9)) if self.zoom < 1 else 0
-        level = min(level, len(display.images) - 1)
+        level = self.level
         image, scale, clip = display.images[level], self.zoom * 2**level, pane.clip  # scale: device px per level px
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1 and self._idle_smooth)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtGui import QImage
@@ -36,6 +37,11 @@ class Display:
             for a in self.levels
         ]
 
+    @property
+    def step(self) -> int:
+        """Regions that are shown begin at multiples of this, so that they fit every level."""
+        return 1 << (len(self.levels) - 1)
+
     def copy(self) -> Display:
         other = Display.__new__(Display)
         other.levels = [a.copy() for a in self.levels]
@@ -50,10 +56,26 @@ class Display:
             self.put(region, packed(pixels[region.slices()], icc))
 
     def put(self, region: Region, words: NDArray[np.uint32]) -> None:
-        """Show new pixels on a region whose corner lies on even places of every level."""
+        """Show new pixels on a region whose corner lies on multiples of `step`."""
         for number, level in enumerate(self.levels):
             level[region.slices()] = words
             if number + 1 < len(self.levels):
                 words = halved(words)
                 y0, x0 = region.y0 // 2, region.x0 // 2
                 region = Region(y0, x0, y0 + words.shape[0], x0 + words.shape[1])
+
+    def put_reduced(self, level: int, region: Region, words: NDArray[np.uint32], finest: int) -> None:
+        """Show pixels of a reduced level, on it, on coarser ones, and enlarged on finer ones down to ``finest``."""
+        for finer in range(level - 1, finest - 1, -1):
+            factor = 2 ** (level - finer)
+            area = Region(*(v * factor for v in region)).within(self.levels[finer].shape)
+            size = (region.width * factor, region.height * factor)
+            large = cv2.resize(words.view(np.uint8).reshape(*words.shape, 4), size, interpolation=cv2.INTER_LINEAR)
+            self.levels[finer][area.slices()] = large.view(np.uint32)[: area.height, : area.width, 0]
+        for coarser in self.levels[level:]:
+            area = region.within(coarser.shape)
+            coarser[area.slices()] = words[: area.height, : area.width]
+            words = halved(words)
+            region = Region(
+                region.y0 // 2, region.x0 // 2, region.y0 // 2 + words.shape[0], region.x0 // 2 + words.shape[1]
+            )

@@ -19,10 +19,11 @@ from dustpan.core.history import History
 from dustpan.core.inspect import Look
 from dustpan.core.language import say
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.picture import Picture
+from dustpan.core.picture import Picture, from_array
 from dustpan.core.probes import Probe, Role, probe_from_json
 from dustpan.core.region import Region
 from dustpan.core.render import Cache, Renderer
+from dustpan.core.screen import reduced
 from dustpan.core.sweep import Sweep, beside, load_sweep, save_sweep, suggested
 from dustpan.core.verdict import REACH, Verdict, find_edges
 from dustpan.ui.display import Display
@@ -56,6 +57,7 @@ class Document:
         self.picture: Picture = open_picture(path)
         self.warnings = list(self.picture.notices)
         self.renderer = Renderer(self.picture, threads, cache)
+        self._reduced: dict[int, Renderer] = {}
         self.history = History(self._first_sweep())
         self.before = Display(self.picture.size)
         self.before.fill(self.picture.pixels, self.picture.metadata.icc)
@@ -219,5 +221,13 @@ class Document:
         labs = " → ".join(" ".join(f"{c:.0f}" for c in lab(v)) for v in values)
         return f"{x}, {y}   R G B {rgb}   L a b {labs}"
 
+    def reduced(self, level: int) -> Renderer:
+        """Renders the picture at 1 / 2**level of its size, for drafts of large views; made once a level."""
+        if level not in self._reduced:
+            small = from_array(reduced(self.picture.pixels, 2**level))
+            self._reduced[level] = Renderer(small, self.renderer.threads, self.renderer.cache)
+        return self._reduced[level]
+
     def close(self) -> None:
-        self.renderer.close()
+        for renderer in (self.renderer, *self._reduced.values()):
+            renderer.close()

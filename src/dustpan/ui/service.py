@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import logging
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
@@ -20,7 +20,7 @@ from dustpan.core.files import ExportOptions
 from dustpan.core.inspect import Look, Mode, view
 from dustpan.core.language import say
 from dustpan.core.paths import demo_folder
-from dustpan.core.probes import Figure, Probe, figures, place
+from dustpan.core.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.region import Region
 from dustpan.core.render import RUN, Cache, Cancel, Place, run_groups, tile_region, tiles_of
 from dustpan.core.screen import packed
@@ -35,7 +35,8 @@ AT_A_TIME = 2  # runs of tiles between two looks at what is visible
 THUMBNAIL = (140, 220)  # px of the picture, height and width
 PROBE_SHOWN = 128  # px of the picture that a probe can show when enlarged
 NOTHING_SHOWN = (Sweep(), Look(push=-1))  # the other side while it is not complete
-DRAFT_MOST = 3_000_000  # px: of larger views no draft is made
+AT_ONCE_MOST = 1_500_000  # px: larger views are drafted on the reduced picture, then shown tile by tile
+REDUCED_MOST = 400_000  # px of a reduced view
 
 
 def plain(error: Exception) -> str:
@@ -77,7 +78,9 @@ class Service(QObject):
     probes_placed = pyqtSignal(object, object)
     probe_ready = pyqtSignal(object, int, int, object)
     tile_ready = pyqtSignal(object, int, bool, object, object)  # … whether of the other side, region, packed pixels
+    reduced_ready = pyqtSignal(object, int, int, object, object)  # … level, region on it, packed pixels
     drafted = pyqtSignal(object, int)
+    seen_exact = pyqtSignal(object, int)
     progressed = pyqtSignal(object, int, int, int)
     rendered = pyqtSignal(object, int)
     judged = pyqtSignal(object, int, object)
@@ -153,6 +156,8 @@ class Service(QObject):
                 document.probes = place(document.picture.pixels, document.noise_print, cancel.check)
                 self.probes_placed.emit(document, document.probes)
             self._draft(document, request, generation, cancel)
+            if self._show_at_once(document, request, generation, cancel):
+                self.seen_exact.emit(document, generation)
             seen = tiles_of(self.visible, document.renderer.size)
             self._render_tiles(document, request, seen, generation, cancel)
             self._render_probes(document, request, generation, cancel)
@@ -184,16 +189,38 @@ class Service(QObject):
         seen = tiles_of(self.visible, size)
         if renderer.quick(request.sweep, seen):
             return
-        sweep = request.sweep.drafted()
-        self._render_probes(document, replace(request, sweep=sweep), generation, cancel, exact=False)
-        if self.visible.height * self.visible.width > DRAFT_MOST:
-            return
-        for group in run_groups(seen, size, RUN):
-            for spot, tile in renderer.tiles(sweep, group, cancel).items():
-                region = tile_region(spot, size)
-                words = self._looked_at(document, request.look, region, tile, sweep, cancel)
-                self.tile_ready.emit(document, generation, False, region, words)
+        self._render_probes(document, request, generation, cancel, draft=True)
+        if not self._show_at_once(document, request, generation, cancel, draft=True):
+            self._show_reduced(document, request, generation, cancel)
         self.drafted.emit(document, generation)
+
+    def _show_reduced(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
+        """Show a large view as a draft of the reduced picture, without the steps that do not show at that size."""
+        level = min(int(np.ceil(np.log2(self.visible.area / REDUCED_MOST) / 2)), len(document.after.levels) - 1)
+        renderer = document.reduced(level)
+        shows = [s for s in request.sweep.active if any(stage.draft for stage in s.kind.stages)]
+        region = Region(*(v >> level for v in self.visible.aligned(document.after.step))).within(renderer.size)
+        after = renderer.at_once(Sweep(tuple(shows)), region, cancel, draft=True)
+        shown = view(request.look, renderer.picture.pixels[region.slices()], after)
+        cancel.check()
+        words = packed(shown, document.picture.metadata.icc)
+        self.reduced_ready.emit(document, generation, level, region, words)
+
+    def _show_at_once(
+        self, document: Document, request: Request, generation: int, cancel: Cancel, draft: bool = False
+    ) -> bool:
+        """Show what is visible of the result, and no more; False when that is too much to be quick."""
+        size = document.picture.size
+        region = self.visible.aligned(document.after.step).within(size)
+        if region.area > AT_ONCE_MOST:
+            return False
+        area = region.grown(request.look.reach).within(size)
+        after = document.renderer.at_once(request.sweep, area, cancel, draft)
+        shown = view(request.look, document.picture.pixels[area.slices()], after)[region.slices(area)]
+        cancel.check()
+        words = packed(shown, document.picture.metadata.icc)
+        self.tile_ready.emit(document, generation, False, region, words)
+        return True
 
     def _looked_at(
         self, document: Document, look: Look, region: Region, tile: NDArray, sweep: Sweep, cancel: Cancel
@@ -206,7 +233,7 @@ class Service(QObject):
         return packed(shown, picture.metadata.icc)
 
     def _render_probes(
-        self, document: Document, request: Request, generation: int, cancel: Cancel, exact: bool = True
+        self, document: Document, request: Request, generation: int, cancel: Cancel, draft: bool = False
     ) -> None:
         """Show every probe; measure it only on exact pixels."""
         renderer, noise = document.renderer, document.noise_print
@@ -214,14 +241,14 @@ class Service(QObject):
         calm = Sweep((make_step("noise"),))
         for number, probe in enumerate(document.probes or ()):
             cancel.check()
-            shown = probe.region(renderer.size, PROBE_SHOWN)
+            shown = probe.region(renderer.size, SIDE if draft else PROBE_SHOWN)
             measured = probe.region(renderer.size)
             sides = []
             for sweep in (request.other, request.sweep):
-                pixels = renderer.render(sweep, shown, cancel)
+                pixels = renderer.at_once(sweep, shown, cancel, draft)
                 sides.append(self._looked_at(document, request.look, shown, pixels, sweep, cancel))
             found: tuple[Figure, ...] = ()
-            if exact:
+            if not draft:
                 before, after, cleaned = (renderer.render(s, measured, cancel) for s in (Sweep(), request.sweep, calm))
                 found = figures(probe, before, after, cleaned, noise)
             self.probe_ready.emit(document, generation, number, ProbeView(probe, sides[0], sides[1], found))

@@ -39,7 +39,8 @@ class Showing(WindowParts):
         self._worst: tuple[FigureName, list, int] | None = None
         s, canvas = self.service, self.canvas
         connect([
-            (s.tile_ready, self._tile_ready), (s.drafted, self._drafted), (s.progressed, self._progressed),
+            (s.tile_ready, self._tile_ready), (s.reduced_ready, self._reduced_ready), (s.drafted, self._drafted),
+            (s.seen_exact, self._seen_exact), (s.progressed, self._progressed),
             (s.rendered, self._rendered), (s.judged, self._judged), (s.warned, self._warned), (s.failed, self._failed),
             (s.worst_found, self._worst_found), (s.thumbnail_ready, self._thumbnail_ready),
             (canvas.zoomed, self._zoomed), (canvas.view_moved, self._view_moved), (canvas.pointed, self._pointed),
@@ -176,6 +177,16 @@ class Showing(WindowParts):
         if self._current(document, generation):
             (document.before if other else document.after).put(region, words)
             self.canvas.update()
+
+    def _reduced_ready(self, document: Document, generation: int, level: int, region: Region, words: Any) -> None:
+        if self._current(document, generation):
+            document.after.put_reduced(level, region, words, self.canvas.level)
+            self.canvas.update()
+
+    def _seen_exact(self, document: Document, generation: int) -> None:
+        """What is on screen is exact; the rest of the picture is still on its way."""
+        if self._current(document, generation):
+            self._set_rendering(True)
 
     def _drafted(self, document: Document, generation: int) -> None:
         if self._current(document, generation):

@@ -41,7 +41,7 @@ class Round:
 ROUNDS = (Round(step=8, size=8, radius=8), Round(step=5, size=4, radius=12))
 GUIDE_REACH = 24
 REACH = GUIDE_REACH + sum(r.reach for r in ROUNDS)
-STRUCTURE_REACH = 8
+STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
 CHUNK = 384  # references handled together: their distances fit the cache
 
@@ -119,7 +119,7 @@ def clean_region(
     for r in reversed(rounds):
         rects.append(rects[-1].grown(r.reach).within(size))
     guide_rect = rects.pop()
-    guide = _guide(planes, have, guide_rect, size, noise, model)
+    guide = _guide(planes, have, guide_rect, size, noise, model, 2 if rounds else 4, check)
     for r in rounds:
         rect = rects.pop()
         guide = _round(r, planes, have, guide, guide_rect, rect, size, noise, model, check)
@@ -133,13 +133,20 @@ def clean_region(
 
 
 def _guide(
-    planes: NDArray, have: Region, want: Region, size: tuple[int, int], noise: NoisePrint, model: NoiseModel
+    planes: NDArray,
+    have: Region,
+    want: Region,
+    size: tuple[int, int],
+    noise: NoisePrint,
+    model: NoiseModel,
+    row_step: int,
+    check: Check,
 ) -> NDArray[np.float32]:
     area = want.aligned(4).grown(20)
     threshold = 2.7 if noise.white else 3.0
     tables = noise.stabiliser
     seen = np.ascontiguousarray(fetch(planes, have, area, size))
-    out = two_scale_dct(seen, model.spectrum, threshold, model.mix, tables.scale, tables.scale_step)
+    out = two_scale_dct(seen, model.spectrum, threshold, model.mix, tables.scale, tables.scale_step, row_step, check)
     ys, xs = want.slices(area)
     return out[:, ys, xs]
 
@@ -246,7 +253,7 @@ def removed_structure(
     """
     tables, model = noise.stabiliser, _model(noise, 1.0, 1.0)
     before, after = tables.stabilise(pixels), tables.stabilise(cleaned)
-    area = want.grown(STRUCTURE_REACH).aligned(2)
+    area = want.grown(8).aligned(2)
     removed = np.ascontiguousarray(fetch(before[:1] - after[:1], have, area, size))
     flat = np.ones((1, 2), np.float32)
     found = sliding_dct(

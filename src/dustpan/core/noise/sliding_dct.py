@@ -13,6 +13,7 @@ References
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -23,6 +24,7 @@ from dustpan.core.noise.dct8 import dct8, idct8
 
 LANES = 64  # blocks side by side in one strip
 SPAN = 2 * LANES + 6  # px that a strip covers
+AT_A_TIME = 64  # rows between two looks at whether the work was cancelled
 WINDOW = np.kaiser(8, 2.0).astype(np.float32)
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
@@ -172,36 +174,33 @@ def _shrink(spec, power, weight, spectrum, limit, keep_mean):
 
 
 @njit(**_FAST)
-def _sliding(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean):
-    n, h, w = planes.shape
-    strips = (w - 6) // (2 * LANES)
-    half = w // 2
-    total = np.zeros((n, h, 2, half), np.float32)
-    weights = np.zeros((n, h, 2, half), np.float32)
+def _slide(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean, row_step, first, last, rings, sums):
+    """Add the blocks of the rows ``first`` to ``last`` to ``sums`` (totals and weights, even and odd columns apart).
+
+    ``rings`` (strips, C, 8, 8 * LANES) keeps the row transforms of the rows that the next blocks share.
+    """
+    n = planes.shape[0]
+    strips, half = rings.shape[0], sums.shape[4]
+    total, weights = sums[0], sums[1]
     row_weights = np.empty((n, 2, half), np.float32)
-    rings = np.empty((strips, n, 8, 8 * LANES), np.float32)
     spec = np.empty((n, 64 * LANES), np.float32)
     power = np.empty((n, LANES), np.float32)
     weight = np.empty(LANES, np.float32)
     columns = np.empty(64 * LANES, np.float32)
     line = np.empty(8 * LANES, np.float32)
     even, odd = np.empty(LANES + 3, np.float32), np.empty(LANES + 3, np.float32)
-    for s in range(strips):
-        for c in range(n):
-            for r in range(6):
-                _row_spectra(planes[c, r, 2 * LANES * s : 2 * LANES * s + SPAN], even, odd, rings[s, c, r])
-    for j in range((h - 6) // 2):
+    for y in range(first, last, row_step):
         row_weights[:] = 0
         for s in range(strips):
             x = LANES * s
             for c in range(n):
-                for r in range(2 * j + 6, 2 * j + 8):
+                for r in range(0 if y == 0 else y + 8 - row_step, y + 8):
                     _row_spectra(planes[c, r, 2 * x : 2 * x + SPAN], even, odd, rings[s, c, r % 8])
-                _column_spectra(rings[s, c], 2 * j, spec[c])
+                _column_spectra(rings[s, c], y, spec[c])
             _noise_at(spec, mix, scale, scale_step, power)
             for c in range(n):
                 _shrink(spec[c], power[c], weight, spectrum[c], limit, keep_mean)
-                _add_back(spec[c], window, columns, line, total[c], x, 2 * j)
+                _add_back(spec[c], window, columns, line, total[c], x, y)
                 for q in range(3, -1, -1):
                     a, b = window[2 * q], window[2 * q + 1]
                     for i in range(LANES):
@@ -211,16 +210,20 @@ def _sliding(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean)
         for c in range(n):
             for r in range(8):
                 for parity in range(2):
-                    target, source = weights[c, 2 * j + r, parity], row_weights[c, parity]
+                    target, source = weights[c, y + r, parity], row_weights[c, parity]
                     for i in range(half):
                         target[i] += window[r] * source[i]
-    out = np.empty((n, h, w), np.float32)
+
+
+@njit(**_FAST)
+def _average(sums, out):
+    n, h, _ = out.shape
+    total, weights = sums[0], sums[1]
     for c in range(n):
         for y in range(h):
-            for i in range(half):
+            for i in range(total.shape[3]):
                 out[c, y, 2 * i] = total[c, y, 0, i] / max(weights[c, y, 0, i], np.float32(1e-20))
                 out[c, y, 2 * i + 1] = total[c, y, 1, i] / max(weights[c, y, 1, i], np.float32(1e-20))
-    return out
 
 
 def sliding_dct(
@@ -231,8 +234,10 @@ def sliding_dct(
     scale: NDArray[np.float32],
     scale_step: float,
     keep_mean: bool = True,
+    row_step: int = 2,
+    check: Callable[[], None] = lambda: None,
 ) -> NDArray[np.float32]:
-    """Hard-threshold all 8 x 8 blocks on the even lattice of a region.
+    """Hard-threshold the 8 x 8 blocks on every ``row_step``-th row and every second column of a region.
 
     Parameters
     ----------
@@ -240,6 +245,7 @@ def sliding_dct(
     spectrum : (C, 64) noise power per frequency.
     threshold : in sigma of each coefficient.
     mix, scale, scale_step : the opponent transform (C, C) and the noise scale against the level (see `Stabiliser`).
+    row_step : 2, or 4 for half the work. check : called every few milliseconds; raises to cancel.
     keep_mean : False also drops the mean of every block, for planes that hold what was removed.
 
     Returns
@@ -249,23 +255,35 @@ def sliding_dct(
     _, h, w = planes.shape
     strips = max(1, -(-(w - 6) // (2 * LANES)))
     padded = np.pad(planes, ((0, 0), (0, h % 2), (0, strips * 2 * LANES + 6 - w)), mode="symmetric")
-    out = _sliding(
-        np.ascontiguousarray(padded),
-        WINDOW,
-        spectrum,
-        np.float32(threshold**2),
-        mix,
-        scale,
-        np.float32(scale_step),
-        keep_mean,
-    )
+    padded = np.ascontiguousarray(padded)
+    n, rows, cols = padded.shape
+    rings = np.empty((strips, n, 8, 8 * LANES), np.float32)
+    sums = np.zeros((2, n, rows, 2, cols // 2), np.float32)
+    settings = (WINDOW, spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), keep_mean, row_step)
+    for first in range(0, rows - 7, AT_A_TIME):
+        check()
+        _slide(padded, *settings, first, min(first + AT_A_TIME, rows - 7), rings, sums)
+    out = np.empty_like(padded)
+    _average(sums, out)
     return out[:, :h, :w]
 
 
 def half_size(planes: NDArray[np.float32]) -> NDArray[np.float32]:
     """2 x 2 sums over two, which keeps white noise at unit sigma: (C, h, w) even to (C, h / 2, w / 2)."""
     c, h, w = planes.shape
-    return planes.reshape(c, h // 2, 2, w // 2, 2).sum((2, 4), dtype=np.float32) * np.float32(0.5)
+    out = np.empty((c, h // 2, w // 2), np.float32)
+    _halve(planes, out)
+    return out
+
+
+@njit(**_FAST)
+def _halve(planes, out):
+    n, h, w = out.shape
+    for c in range(n):
+        for y in range(h):
+            a, b = planes[c, 2 * y], planes[c, 2 * y + 1]
+            for x in range(w):
+                out[c, y, x] = np.float32(0.5) * ((a[2 * x] + a[2 * x + 1]) + (b[2 * x] + b[2 * x + 1]))
 
 
 def half_spectrum(spectrum: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -314,10 +332,13 @@ def two_scale_dct(
     mix: NDArray[np.float32],
     scale: NDArray[np.float32],
     scale_step: float,
+    row_step: int = 2,
+    check: Callable[[], None] = lambda: None,
 ) -> NDArray[np.float32]:
     """`sliding_dct` at full and at half size, so that noise of up to about 30 px is seen. Sides must be even."""
-    fine = sliding_dct(planes, spectrum, threshold, mix, scale, scale_step)
-    coarse = sliding_dct(half_size(planes), half_spectrum(spectrum), threshold, mix, scale, scale_step / 2)
+    fine = sliding_dct(planes, spectrum, threshold, mix, scale, scale_step, row_step=row_step, check=check)
+    half = half_size(planes), half_spectrum(spectrum)
+    coarse = sliding_dct(*half, threshold, mix, scale, scale_step / 2, row_step=row_step, check=check)
     fine = np.ascontiguousarray(fine)
     replace_low_band(fine, np.ascontiguousarray(coarse))
     return fine

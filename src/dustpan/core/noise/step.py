@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -102,8 +100,11 @@ def mix(
     structure : (h, w) encoded luminance that give back returns, or None.
     p : strengths; shares by brightness follow the *cleaned* luma, never noisy pixels.
     """
-    change = cleaned - pixels
     mono = pixels.shape[2] == 1
+    whole = min(p.luminance, p.colour, p.shadows / 100, p.middle / 100, p.highlights / 100) >= 1
+    if whole and structure is None and min(p.red, p.green, p.blue) == 100:
+        return cleaned
+    change = cleaned - pixels
     light = luma(change)[..., None]
     tint = change - light
     if structure is not None:
@@ -127,23 +128,32 @@ def _summary(p: NoiseParams) -> str:
     return say("{0:.2g}× lum · {1:.2g}× col", p.luminance, p.colour)
 
 
-def _stages(analyse: Callable[[Context], NDArray[np.float32]], reach: int) -> tuple[Stage, ...]:
-    return (
-        Stage("analyse", analyse, key=_model_strengths, reach=reach),
-        Stage("structure", _structure, key=_model_strengths, reach=STRUCTURE_REACH, needed=lambda p: p.give_back > 0),
-        Stage("mix", _mix),
+NOISE = register(
+    StepKind(
+        id="noise",
+        name="Noise",
+        place=90,
+        help="Takes out luminance and colour noise, as strong as it was measured at every brightness.",
+        params=NoiseParams,
+        stages=(
+            Stage(
+                "analyse",
+                _analyse,
+                key=_model_strengths,
+                reach=REACH,
+                draft=Stage("analyse", _analyse_quickly, reach=GUIDE_REACH),
+            ),
+            Stage(
+                "structure",
+                _structure,
+                key=_model_strengths,
+                reach=STRUCTURE_REACH,
+                needed=lambda p: p.give_back > 0,
+            ),
+            Stage("mix", _mix),
+        ),
+        facts=lambda p: frozenset({Fact.NOISE_PRINT}),
+        idle=lambda p: p.luminance == 0 and p.colour == 0,
+        summary=_summary,
     )
-
-
-_KIND = StepKind(
-    id="noise",
-    name="Noise",
-    place=90,
-    help="Takes out luminance and colour noise, as strong as it was measured at every brightness.",
-    params=NoiseParams,
-    stages=_stages(_analyse, REACH),
-    facts=lambda p: frozenset({Fact.NOISE_PRINT}),
-    idle=lambda p: p.luminance == 0 and p.colour == 0,
-    summary=_summary,
 )
-NOISE = register(replace(_KIND, draft=replace(_KIND, id="noise/draft", stages=_stages(_analyse_quickly, GUIDE_REACH))))
