@@ -21,6 +21,7 @@ from dustpan.ui.app import make_app
 from dustpan.ui.canvas import View
 from dustpan.ui.preferences import Preferences, save_preferences
 from dustpan.ui.theme import apply_theme
+from dustpan.ui.translator import apply_language
 from dustpan.ui.window import Window
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -54,8 +55,14 @@ def main() -> None:
         wait(app, window)
         take_all(app, window)
         apply_theme(app, "light")
+        window.rebuild()
         wait(app, window)
         keep(window, "light")
+        apply_theme(app, "dark")
+        apply_language(app, "de")
+        window.rebuild()
+        wait(app, window)
+        keep(window, "german")
         window.close()
 
 

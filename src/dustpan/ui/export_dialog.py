@@ -60,6 +60,7 @@ class ExportDialog(QDialog):
         self.quality.setRange(1, 100)
         self.quality_box = QSpinBox()
         self.quality_box.setRange(1, 100)
+        self.quality_box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.quality_box.setValue(92)
         self.quality.setValue(92)
         self.quality.valueChanged.connect(self.quality_box.setValue)

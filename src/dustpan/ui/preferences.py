@@ -95,6 +95,8 @@ class PreferencesDialog(QDialog):
             (self.tr("Threads"), self.threads, self.tr("How many tiles are computed at a time")),
         )
         for label, widget, tip in rows:
+            if isinstance(widget, QSpinBox):
+                widget.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
             widget.setToolTip(tip)
             widget.setAccessibleName(label)
             form.addRow(label, widget)
