@@ -52,7 +52,7 @@ def _texts_of_steps() -> set[str]:
     for kind in step_kinds():
         found |= {kind.name, kind.help}
         for c in kind.controls():
-            found |= {c.label, c.help, c.unit, c.group}
+            found |= {c.label, c.help, c.unit, c.group, *c.options}
     return {text for text in found if any(letter.isalpha() for letter in text)}
 
 

@@ -141,7 +141,9 @@ def steps(as_json: AsJson = False) -> None:
     for kind in step_kinds():
         print(f"{kind.id}: {kind.help}")
         for c in kind.controls():
-            print(f"    {c.name} = {c.default:g} {c.unit} ({c.low:g} to {c.high:g}): {c.help}")
+            span = ", ".join(c.options) if c.options else f"{c.low:g} to {c.high:g}"
+            default = c.default if c.options else f"{c.default:g} {c.unit}"
+            print(f"    {c.name} = {default} ({span}): {c.help}")
 
 
 @app.command()

@@ -33,7 +33,10 @@ NEWER = {"step": "noise", "version": 99, "params": {"luminance": 1, "wisdom": 7}
 def sweeps(draw: st.DrawFn) -> Sweep:
     steps = []
     for kind in draw(st.lists(st.sampled_from(step_kinds()), max_size=5)):
-        values = {c.name: draw(st.floats(c.low, c.high, allow_nan=False)) for c in kind.controls()}
+        values = {
+            c.name: draw(st.sampled_from(c.options) if c.options else st.floats(c.low, c.high, allow_nan=False))
+            for c in kind.controls()
+        }
         step = Step(
             kind, kind.make(values), draw(st.booleans()), draw(st.floats(0, 1)), draw(st.sampled_from(list(Blend)))
         )
@@ -130,7 +133,8 @@ def test_steps_of_the_command_line() -> None:
     assert (step.params.luminance, step.params.colour, step.params.give_back) == (0.5, 1.0, 20)
     for text, part in [
         ("dust", "There is no step"), ("noise:loud=1", "no parameter"), ("noise:luminance=9", "from 0 to 4"),
-        ("noise:luminance", "name=number"), ("noise:luminance=nan", "must be a number"),
+        ("noise:luminance", "name=value"),
+        ("noise:quality=best", "one of quick, exact, finest"), ("noise:luminance=nan", "must be a number"),
     ]:  # fmt: skip
         with pytest.raises(WrongUse, match=part):
             parse_step(text)
@@ -149,9 +153,9 @@ def test_every_control_says_what_it_does() -> None:
         assert kind.help.endswith(".")
         for c in kind.controls():
             assert c.label, (kind.id, c.name)
-            assert c.unit, (kind.id, c.name)
+            assert c.unit or c.options, (kind.id, c.name)
             assert c.help.endswith("."), (kind.id, c.name)
-            assert c.low <= c.default <= c.high
+            assert c.default in c.options if c.options else c.low <= c.default <= c.high
 
 
 def test_the_registry_refuses_a_second_step_of_the_same_id_or_place() -> None:

@@ -59,7 +59,7 @@ def test_blind_figures_agree_with_those_with_truth(verdicts: dict, scene: tuple,
     whole = true_texture_kept(noisy, truth, found)
     assert v.noise_left == pytest.approx(true_noise_left(noisy, result, truth), abs=5)
     assert v.texture_kept == pytest.approx(100 * true_texture_kept(result, truth, found) / whole, abs=5)
-    assert v.halo_height == pytest.approx(true_halo(result, truth), abs=8)
+    assert v.halo_height == pytest.approx(true_halo(result, truth), abs=10)
 
 
 def test_the_width_of_a_known_edge() -> None:

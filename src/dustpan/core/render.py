@@ -31,8 +31,8 @@ from dustpan.core.sweep import Step, Sweep
 
 TILE = 128
 RUN = 512 * 512  # px of a run of tiles that the window asks for at a time
-LARGEST_RUN = 1024 * 1024  # px of a run in an export: the larger, the less is computed twice along its sides
-SMALL = 600_000  # px: up to here one run a thread is quickest
+LARGEST_RUN = 1_500_000  # px of a run in an export: the larger, the less is computed twice along its sides
+SMALL = 4_000_000  # px: up to here one run a thread is quickest
 INLINE = 40_000  # px: less is quicker on one thread
 SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 256, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
 OUTPUT = "output"
@@ -308,7 +308,7 @@ class Renderer:
         stages = [(s.draft if draft else None) or s for s in layer.step.kind.stages if s.needed(layer.step.params)]
         spans = [region]
         for stage in reversed(stages):
-            spans.append(spans[-1].grown(stage.reach).within(self.size))
+            spans.append(spans[-1].grown(stage.reach_with(layer.step.params)).within(self.size))
         around = spans.pop()
         held = {INPUT: (self._at_once(before, around, cancel, draft), around)}
         facts = self._facts(layers, cancel, draft)
@@ -357,7 +357,7 @@ class Renderer:
         stages = [s for s in layer.step.kind.stages if s.needed(layer.step.params)]
         wanted: list[list[Place]] = [missing]
         for stage in reversed(stages):
-            wanted.append(self._grown(wanted[-1], stage.reach))
+            wanted.append(self._grown(wanted[-1], stage.reach_with(layer.step.params)))
         self._ensure(before, wanted.pop(), cancel)
         facts = self._facts(layers, cancel)
         for stage in stages:

@@ -54,20 +54,28 @@ def parameter(
     return Field(default, ge=low, le=high, description=help, json_schema_extra=shown)
 
 
+def choice(options: type[StrEnum], default: StrEnum, *, label: str, help: str, deeper: bool = False) -> Any:
+    """One of several ways; the values of ``options`` are shown as they are."""
+    shown: Any = {"label": label, "unit": "", "digits": 0, "group": "", "deeper": deeper}
+    shown["options"] = tuple(o.value for o in options)
+    return Field(default, description=help, json_schema_extra=shown)
+
+
 @dataclass(frozen=True)
 class Control:
-    """One parameter as a front end shows it."""
+    """One parameter as a front end shows it; a number from ``low`` to ``high``, or one of ``options``."""
 
     name: str
     label: str
     unit: str
     help: str
-    default: float
+    default: Any
     low: float
     high: float
     digits: int
     group: str
     deeper: bool
+    options: tuple[str, ...] = ()
 
 
 class Fact(StrEnum):
@@ -111,7 +119,8 @@ class Stage:
     name : unique within the step; the last stage gives the step's result.
     run : computes (h, w, ...) float32 for ``context.region``; must not depend on how the picture is cut into regions.
     key : the part of the parameters that the result depends on.
-    reach : how far ``run`` reads beyond the region, in px, of the step's input and of earlier stages.
+    reach : how far ``run`` reads beyond the region, in px, of the step's input and of earlier stages; a number, or what
+        gives it from the parameters.
     needed : whether this stage is used with these parameters.
     draft : the same done quickly, for a first look; its result is never kept.
     """
@@ -119,9 +128,13 @@ class Stage:
     name: str
     run: Callable[[Context], NDArray[np.float32]]
     key: Callable[[Any], tuple] = lambda p: tuple(p.model_dump().values())
-    reach: int = 0
+    reach: int | Callable[[Any], int] = 0
     needed: Callable[[Any], bool] = lambda p: True
     draft: Stage | None = None
+
+    def reach_with(self, params: Any) -> int:
+        """How far it reads with these parameters."""
+        return self.reach(params) if callable(self.reach) else self.reach
 
 
 @dataclass(frozen=True)
@@ -173,14 +186,16 @@ class StepKind:
         if name not in known:
             return WrongUse("{0} has no parameter “{1}”; it has {2}.", say(self.name), name, ", ".join(known))
         c = known[name]
+        if c.options:
+            return WrongUse("{0}: {1} must be one of {2}.", say(self.name), name, ", ".join(c.options))
         unit = f" {say(c.unit)}" if c.unit else ""
         bounds = (c.low, c.high, unit, first["input"])
         return WrongUse("{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}.", say(self.name), name, *bounds)
 
 
 def _control(name: str, info: FieldInfo) -> Control:
-    low = next(m.ge for m in info.metadata if hasattr(m, "ge"))
-    high = next(m.le for m in info.metadata if hasattr(m, "le"))
+    low = next((m.ge for m in info.metadata if hasattr(m, "ge")), 0)
+    high = next((m.le for m in info.metadata if hasattr(m, "le")), 0)
     shown: Any = info.json_schema_extra
     return Control(name=name, help=info.description or "", default=info.default, low=low, high=high, **shown)
 

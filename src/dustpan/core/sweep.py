@@ -138,15 +138,15 @@ def suggested() -> Sweep:
 def parse_step(text: str) -> Step:
     """``ID[:name=value,…]`` as on the command line."""
     id, _, rest = text.partition(":")
-    values: dict[str, float] = {}
+    values: dict[str, Any] = {}
     for part in filter(None, (p.strip() for p in rest.split(","))):
-        name, equals, value = part.partition("=")
+        name, equals, value = (p.strip() for p in part.partition("="))
+        if not equals or not value:
+            raise WrongUse("“{0}” in --step must be name=value.", part)
         try:
-            values[name.strip()] = float(value)
+            values[name] = float(value)
         except ValueError:
-            raise WrongUse("“{0}” in --step must be name=number.", part) from None
-        if not equals:
-            raise WrongUse("“{0}” in --step must be name=number.", part)
+            values[name] = value
     return make_step(id.strip(), values)
 
 

@@ -28,7 +28,7 @@ BLOCK = 8
 RING = np.maximum(*np.divmod(np.arange(64), 8))
 BAND = RING >= 2  # periods of 2 to 8 px
 HALO_RANGE = 0.1
-RANGE_LOST = 0.5  # sigma
+RANGE_LOST = 0.1  # sigma
 TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
 SLOPE_SHARE = {True: 0.15, False: 0.9}  # by whether the noise is white; see `texture_kept`
 FAINTEST = 16 * (1.5 / 255) ** 2  # band power of a block of the faintest texture that counts without noise

@@ -414,6 +414,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie das Ergebnis dieses Schritts über seine Vorlage gelegt wird</translation>
     </message>
     <message>
+      <source>How thoroughly noise is told from content: quick for a look, finest when time does not matter.</source>
+      <translation>Wie gründlich Rauschen von Inhalt getrennt wird: schnell zum Ansehen, feinst, wenn Zeit keine Rolle spielt.</translation>
+    </message>
+    <message>
       <source>How wide the strongest edges rise, before → after</source>
       <translation>Wie breit die stärksten Kanten ansteigen, vorher → nachher</translation>
     </message>
@@ -1102,6 +1106,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>fein, Pixel für Pixel</translation>
     </message>
     <message>
+      <source>finest</source>
+      <translation>feinst</translation>
+    </message>
+    <message>
       <source>finest texture</source>
       <translation>feinste Textur</translation>
     </message>
@@ -1394,6 +1402,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>px</translation>
     </message>
     <message>
+      <source>quick</source>
+      <translation>schnell</translation>
+    </message>
+    <message>
       <source>red</source>
       <translation>Rot</translation>
     </message>
@@ -1646,6 +1658,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0}: {1} muss eine Zahl von {2:g} bis {3:g}{4} sein, nicht {5!r}.</translation>
     </message>
     <message>
+      <source>{0}: {1} must be one of {2}.</source>
+      <translation>{0}: {1} muss eines davon sein: {2}.</translation>
+    </message>
+    <message>
       <source>× local noise σ</source>
       <translation>× örtl. σ</translation>
     </message>
@@ -1666,8 +1682,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>„{0}“ lässt sich hier nicht ändern: {1}.</translation>
     </message>
     <message>
-      <source>“{0}” in --step must be name=number.</source>
-      <translation>„{0}“ in --step muss Name=Zahl sein.</translation>
+      <source>“{0}” in --step must be name=value.</source>
+      <translation>„{0}“ in --step muss Name=Wert sein.</translation>
     </message>
     <message>
       <source>• has unsaved work</source>

@@ -45,7 +45,7 @@ class Editing(Showing):
             (line.chosen, self.choose), (line.measured_chosen, self.choose_measured), (line.toggled, self.toggle_step),
             (line.remove_wanted, self.remove_step), (line.duplicate_wanted, self.duplicate_step),
             (line.move_wanted, self.move_step), (line.add_wanted, self.add_step),
-            (tray.changed, self.set_value), (tray.blend_changed, self.set_blend),
+            (tray.changed, self.set_value), (tray.option_chosen, self.set_option), (tray.blend_changed, self.set_blend),
             (tray.remove_wanted, lambda: self.remove_step(self.chosen)),
             (self.probes.go_wanted, self.go_to_probe), (self.probes.remove_wanted, self.remove_probe),
             (self.probes.add_wanted, self.add_probe),
@@ -239,6 +239,13 @@ class Editing(Showing):
         self.change(f"{step.name}: {label}", sweep, ongoing)
         if not ongoing:
             d.history.settle()
+
+    def set_option(self, name: str, value: str) -> None:
+        """Choose one of the ways that a parameter of the chosen step offers."""
+        if self.document and isinstance(step := self.step_at(self.chosen), Step):
+            label = next(c.label for c in step.kind.controls() if c.name == name)
+            params = step.kind.make({**step.params.model_dump(), name: value})
+            self.change(f"{step.name}: {self.tr(label)}", self.document.sweep.changed(self.chosen, params=params))
 
     def set_blend(self, blend: str) -> None:
         if self.document and isinstance(step := self.step_at(self.chosen), Step):

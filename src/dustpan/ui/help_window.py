@@ -20,6 +20,8 @@ def help_text() -> str:
         parts.append(f"### {say(kind.name)}\n\n{say(kind.help)}")
         for c in kind.controls():
             span = say("{0:g} to {1:g} {2}", c.low, c.high, say(c.unit) if c.unit else "")
+            if c.options:
+                span = ", ".join(say(o) for o in c.options)
             parts.append(f"- **{say(c.label)}** ({span.strip()}): {say(c.help)}")
     return "\n\n".join(parts)
 

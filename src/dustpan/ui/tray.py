@@ -138,10 +138,34 @@ class ControlRow:
         self._changed(self.control.name, value, False)
 
 
+class ChoiceRow:
+    """Label and a list of the ways to choose from."""
+
+    def __init__(self, control: Control, chosen: Callable[[str, str], None], parent: QWidget) -> None:
+        self.control = control
+        self.label = QLabel(parent.tr(control.label), parent)
+        self.box = QComboBox(parent)
+        for option in control.options:
+            self.box.addItem(parent.tr(option), option)
+        for w in (self.label, self.box):
+            w.setToolTip(parent.tr(control.help))
+            w.setAccessibleName(parent.tr(control.label))
+        self.box.activated.connect(lambda _: chosen(control.name, self.box.currentData()))
+
+    @property
+    def widgets(self) -> tuple[QWidget, ...]:
+        return self.label, self.box
+
+    def show_value(self, value: str) -> None:
+        """Show what is chosen."""
+        self.box.setCurrentIndex(self.box.findData(str(value)))
+
+
 class Tray(QWidget):
-    """``changed`` carries the field, the value, and whether a drag is still going on."""
+    """``changed`` carries the field, the value, and whether a drag is still going on; ``option_chosen`` an option."""
 
     changed = pyqtSignal(str, float, bool)
+    option_chosen = pyqtSignal(str, str)
     blend_changed = pyqtSignal(str)
     remove_wanted = pyqtSignal()
 
@@ -149,6 +173,7 @@ class Tray(QWidget):
         super().__init__(parent)
         self.setFixedHeight(150)
         self.rows: dict[str, ControlRow] = {}
+        self.choices: dict[str, ChoiceRow] = {}
         self.more_wanted = False
         self._shown: str | None = None
         self._step: AnyStep | None = None
@@ -222,6 +247,8 @@ class Tray(QWidget):
         if isinstance(step, Step):
             for name, row in self.rows.items():
                 row.show_value(step.opacity * 100 if name == "opacity" else getattr(step.params, name))
+            for name, choice in self.choices.items():
+                choice.show_value(getattr(step.params, name))
             self.blend.setCurrentIndex(self.blend.findData(step.blend.value))
 
     def show_measured(self, found: NoisePrint | None, facts: str) -> None:
@@ -272,7 +299,7 @@ class Tray(QWidget):
         for i in range(self.grid.columnCount()):
             self.grid.setColumnStretch(i, 0)
             self.grid.setColumnMinimumWidth(i, 0)
-        self.rows = {}
+        self.rows, self.choices = {}, {}
         self.scales.hide()
 
     def _rebuild(self, step: AnyStep | None, half: Half) -> None:
@@ -307,6 +334,12 @@ class Tray(QWidget):
             columns.append([OPACITY])
         for column, controls in enumerate(columns):
             for r, control in enumerate(controls):
+                if control.options:
+                    choice = ChoiceRow(control, self.option_chosen.emit, self)
+                    self.choices[control.name] = choice
+                    self.grid.addWidget(choice.label, r, 5 * column)
+                    self.grid.addWidget(choice.box, r, 5 * column + 1, 1, 2)
+                    continue
                 row = ControlRow(control, self.changed.emit, self)
                 self.rows[control.name] = row
                 for k, w in enumerate(row.widgets):

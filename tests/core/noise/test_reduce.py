@@ -47,7 +47,7 @@ def test_matching_finds_the_nearest_patches(size: int, step: int, radius: int) -
     moves = displacements(radius)
     distance = np.empty((len(moves), rows * cols), np.float32)
     chosen, count = np.empty((rows * cols, wanted), np.int32), np.empty(rows * cols, np.int32)
-    match(plane, y0, x0, rows, cols, step, size, radius, distance, distance.view(np.int32), chosen, count)
+    match(plane, y0, x0, rows, cols, step, size, radius, 1, 1e9, distance, distance.view(np.int32), chosen, count)
     for r in range(rows * cols):
         y, x = y0 + r // cols * step, x0 + r % cols * step
         own = plane[y : y + size, x : x + size]

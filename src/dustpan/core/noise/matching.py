@@ -17,14 +17,17 @@ _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 ROUNDS = 12  # bisections; the last few of the N may be any of equally near patches
 
 
-def displacements(radius: int) -> NDArray[np.int32]:
-    """(n, 2) rows and columns of all displacements in the window, in the order that `match` numbers them."""
-    r = np.arange(-radius, radius + 1)
+def displacements(radius: int, every: int = 1) -> NDArray[np.int32]:
+    """(n, 2) rows and columns of all displacements in the window, in the order that `match` numbers them.
+
+    ``every`` : px between two places; a divisor of ``radius``.
+    """
+    r = np.arange(-radius, radius + 1, every)
     return np.stack([a.ravel() for a in np.meshgrid(r, r, indexing="ij")], 1).astype(np.int32)
 
 
 @njit(**_FAST)
-def _distances(guide, y0, x0, rows, cols, step, size, radius, out):
+def _distances(guide, y0, x0, rows, cols, step, size, radius, every, out):
     """out (displacements, references): squared differences of size x size patches; size is 4 or 8."""
     height, width = (rows - 1) * step + size, (cols - 1) * step + size
     stride = width + 2 * radius
@@ -34,40 +37,55 @@ def _distances(guide, y0, x0, rows, cols, step, size, radius, out):
         target = tile[y * stride : (y + 1) * stride]
         for x in range(stride):
             target[x] = source[x]
+    # squared differences are summed over strips of four rows; neighbours share them where patches overlap by half
+    per_patch = size // 4
+    shared = step == 4 and size == 8
+    strips = rows + 1 if shared else rows * per_patch
+    sums = np.empty(strips * width, np.float32)
     column = np.empty(width, np.float32)
     pair = np.empty(width, np.float32)
     k = 0
-    for dy in range(-radius, radius + 1):
-        for dx in range(-radius, radius + 1):
+    for dy in range(-radius, radius + 1, every):
+        for dx in range(-radius, radius + 1, every):
             row_of = out[k]
             k += 1
+            for i in range(strips):
+                y = i * step if shared else (i // per_patch) * step + 4 * (i % per_patch)
+                # four rows at a time, each by a slice of its own: the compiler then sees that nothing overlaps
+                o = (y + radius) * stride + radius
+                p = o + dy * stride + dx
+                a, e = tile[o : o + width], tile[p : p + width]
+                b, f = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
+                o, p = o + 2 * stride, p + 2 * stride
+                c, g = tile[o : o + width], tile[p : p + width]
+                d, h = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
+                total = sums[i * width : (i + 1) * width]
+                for x in range(width):
+                    q, r, s, t = a[x] - e[x], b[x] - f[x], c[x] - g[x], d[x] - h[x]
+                    total[x] = (q * q + r * r) + (s * s + t * t)
             for i in range(rows):
-                column[:] = 0
-                for r in range(0, size, 2):
-                    # two rows at a time, each by a slice of its own: the compiler then sees that nothing overlaps
-                    o = (i * step + r + radius) * stride + radius
-                    p = o + dy * stride + dx
-                    a, b = tile[o : o + width], tile[p : p + width]
-                    c, d = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
-                    for x in range(width):
-                        s = a[x] - b[x]
-                        t = c[x] - d[x]
-                        column[x] += s * s + t * t
-                for x in range(width - 1):
-                    pair[x] = column[x] + column[x + 1]
                 first = i * cols
                 if size == 4:
+                    line = sums[i * width : (i + 1) * width]
+                    for x in range(width - 1):
+                        pair[x] = line[x] + line[x + 1]
                     for j in range(cols):
                         row_of[first + j] = pair[j * step] + pair[j * step + 2]
                 else:
+                    at = (i if shared else 2 * i) * width
+                    upper, lower = sums[at : at + width], sums[at + width : at + 2 * width]
+                    for x in range(width):
+                        column[x] = upper[x] + lower[x]
+                    for x in range(width - 1):
+                        pair[x] = column[x] + column[x + 1]
                     for j in range(cols):
-                        q = j * step
-                        row_of[first + j] = (pair[q] + pair[q + 2]) + (pair[q + 4] + pair[q + 6])
+                        z = j * step
+                        row_of[first + j] = (pair[z] + pair[z + 2]) + (pair[z + 4] + pair[z + 6])
 
 
 @njit(**_FAST)
-def _nearest(bits, wanted, chosen, count):
-    """The ``wanted`` smallest per reference; the reference itself always comes first."""
+def _nearest(bits, wanted, most, chosen, count):
+    """The ``wanted`` smallest per reference that are below ``most``; the reference itself always comes first."""
     total, references = bits.shape
     self_at = total // 2
     low = np.full(references, 2**30, np.int32)
@@ -81,7 +99,8 @@ def _nearest(bits, wanted, chosen, count):
                 low[r] = min(low[r], row[r])
                 high[r] = max(high[r], row[r])
     for r in range(references):
-        high[r] += 1
+        high[r] = min(high[r] + 1, most)
+        low[r] = min(low[r], high[r] - 1)
     for _ in range(ROUNDS):
         for r in range(references):
             middle[r] = low[r] + ((high[r] - low[r]) >> 1)
@@ -109,16 +128,19 @@ def _nearest(bits, wanted, chosen, count):
 
 
 @njit(**_FAST)
-def match(guide, y0, x0, rows, cols, step, size, radius, distance, bits, chosen, count):
+def match(guide, y0, x0, rows, cols, step, size, radius, every, most, distance, bits, chosen, count):
     """Number the nearest patches of a grid of references.
 
     Parameters
     ----------
     guide : (h, w) float32 plane to compare on; the window of every reference must lie inside it.
     y0, x0, rows, cols, step : the grid of references, in px of ``guide``.
-    size : 4 or 8. radius : of the search window.
+    size : 4 or 8. radius : of the search window. every : px between two places in it.
+    most : squared difference from which patches are not taken as alike.
     distance, bits : float32 scratch (displacements, references) and the same memory seen as int32.
     chosen, count : results, (references, N) displacement numbers and how many of them.
     """
-    _distances(guide, y0, x0, rows, cols, step, size, radius, distance)
-    _nearest(bits, chosen.shape[1], chosen, count)
+    _distances(guide, y0, x0, rows, cols, step, size, radius, every, distance)
+    bound = np.empty(1, np.float32)
+    bound[0] = most
+    _nearest(bits, chosen.shape[1], bound.view(np.int32)[0], chosen, count)

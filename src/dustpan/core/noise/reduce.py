@@ -1,4 +1,4 @@
-"""Noise reduction of a region: stabilise, guide, two rounds of patch estimates, back.
+"""Noise reduction of a region: stabilise, guide, rounds of patch estimates, win back, and the unbiased inverse.
 
 All lattices (blocks, reference patches) are fixed in picture coordinates and every stage reads what it needs around the
 region, so that a region comes out the same whatever region it is computed in.
@@ -8,13 +8,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import opponent_matrix
+from dustpan.core.language import mark
+from dustpan.core.noise import collaborative, drift, regain
 from dustpan.core.noise.blocks import DCT_2D
+from dustpan.core.noise.drift import without_drift
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.patches import SIDE, average, estimate
@@ -30,7 +34,7 @@ class Round:
     step: int
     size: int
     radius: int
-    group: int = 64
+    group: int = 56
 
     @property
     def reach(self) -> int:
@@ -38,11 +42,41 @@ class Round:
         return 2 * self.radius + 2 * SIDE + (self.size - SIDE) // 2
 
 
-ROUNDS = (Round(step=8, size=8, radius=8), Round(step=5, size=4, radius=12))
+class Quality(StrEnum):
+    """How thoroughly noise is told from content."""
+
+    QUICK = mark("quick")
+    EXACT = mark("exact")
+    FINEST = mark("finest")
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What is done at a quality: whether the guide looks for alike blocks, and the rounds of patch estimates."""
+
+    together: bool
+    rounds: tuple[Round, ...]
+    row_step: int = 2
+
+    @property
+    def reach(self) -> int:
+        """How far beyond a region its pixels are read, in px."""
+        guide = collaborative.REACH + collaborative.STEP if self.together else GUIDE_REACH
+        return guide + sum(r.reach for r in self.rounds) + REACH_OF_FINISH
+
+
 GUIDE_REACH = 24
-REACH = GUIDE_REACH + sum(r.reach for r in ROUNDS)
+REACH_OF_FINISH = max(drift.REACH, regain.REACH)
+DRAFT = Plan(together=False, rounds=(), row_step=4)
+PLANS = {
+    Quality.QUICK: Plan(together=False, rounds=(Round(step=8, size=4, radius=8),)),
+    Quality.EXACT: Plan(together=True, rounds=(Round(step=8, size=8, radius=8), Round(step=5, size=4, radius=12))),
+    Quality.FINEST: Plan(together=True, rounds=(Round(step=5, size=8, radius=10), Round(step=4, size=4, radius=12))),
+}
 STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
+SLIDING_THRESHOLD, ALIKE_THRESHOLD = {True: 2.7, False: 3.0}, {True: 2.25, False: 2.8}  # sigma, by whiteness
+ANY = 1e9  # squared difference: the nearest are taken however far they are
 CHUNK = 384  # references handled together: their distances fit the cache
 
 Check = Callable[[], None]
@@ -92,19 +126,19 @@ def clean_region(
     luminance: float = 1.0,
     colour: float = 1.0,
     check: Check = lambda: None,
-    rounds: tuple[Round, ...] = ROUNDS,
+    plan: Plan = PLANS[Quality.EXACT],
 ) -> NDArray[np.float32]:
     """Clean ``want`` of a picture.
 
     Parameters
     ----------
     pixels : (h, w, C) encoded values that cover ``have``.
-    have : ``want`` grown by at least `REACH`, within the picture.
+    have : ``want`` grown by at least the plan's reach, within the picture.
     want, size : the region to clean, and the picture's (height, width).
     noise : the print of the picture.
     luminance, colour : at least 1; how much stronger than measured the noise is taken to be.
     check : called often; raises to cancel.
-    rounds : of patch estimates; none gives a draft, which needs only `GUIDE_REACH` around ``want``.
+    plan : how; see `PLANS`, and `DRAFT` for a first look.
 
     Returns
     -------
@@ -115,15 +149,18 @@ def clean_region(
         return source.copy()
     tables, model = noise.stabiliser, _model(noise, luminance, colour)
     planes = tables.stabilise(pixels)
-    rects = [want]
-    for r in reversed(rounds):
+    finish = REACH_OF_FINISH if plan.rounds else 0
+    rects = [want.grown(finish).within(size)]
+    for r in reversed(plan.rounds):
         rects.append(rects[-1].grown(r.reach).within(size))
     guide_rect = rects.pop()
-    guide = _guide(planes, have, guide_rect, size, noise, model, 2 if rounds else 4, check)
-    for r in rounds:
+    guide = _guide(planes, have, guide_rect, size, noise, model, plan, check)
+    for r in plan.rounds:
         rect = rects.pop()
         guide = _round(r, planes, have, guide, guide_rect, rect, size, noise, model, check)
         guide_rect = rect
+    if plan.rounds:
+        guide = _finish(planes, have, guide, guide_rect, want, size, noise, model)
     cleaned = tables.restore(np.ascontiguousarray(guide))
     if noise.trust < 1:
         cleaned = source + np.float32(noise.trust) * (cleaned - np.clip(source, 0, 1))
@@ -139,16 +176,47 @@ def _guide(
     size: tuple[int, int],
     noise: NoisePrint,
     model: NoiseModel,
-    row_step: int,
+    plan: Plan,
     check: Check,
 ) -> NDArray[np.float32]:
-    area = want.aligned(4).grown(20)
-    threshold = 2.7 if noise.white else 3.0
     tables = noise.stabiliser
-    seen = np.ascontiguousarray(fetch(planes, have, area, size))
-    out = two_scale_dct(seen, model.spectrum, threshold, model.mix, tables.scale, tables.scale_step, row_step, check)
+    settings = (model.mix, tables.scale, tables.scale_step)
+    if plan.together:
+        area = want.grown(collaborative.REACH).aligned(collaborative.STEP)
+        seen = np.ascontiguousarray(fetch(planes, have, area, size))
+        out = collaborative.collaborate(seen, area.x0, model.spectrum, ALIKE_THRESHOLD[noise.white], *settings, check)
+    else:
+        area = want.aligned(4).grown(20)
+        seen = np.ascontiguousarray(fetch(planes, have, area, size))
+        out = two_scale_dct(seen, model.spectrum, SLIDING_THRESHOLD[noise.white], *settings, plan.row_step, check)
     ys, xs = want.slices(area)
     return out[:, ys, xs]
+
+
+def _finish(
+    planes: NDArray,
+    have: Region,
+    cleaned: NDArray,
+    rect: Region,
+    want: Region,
+    size: tuple[int, int],
+    noise: NoisePrint,
+    model: NoiseModel,
+) -> NDArray[np.float32]:
+    """Take out the drift of clipped shadows, and win back what softened the picture with its noise."""
+    if not noise.white:
+        area = want.grown(regain.REACH)
+        ys, xs = want.slices(rect)
+        out = np.ascontiguousarray(cleaned[:, ys, xs])
+        out[0] = regain.regain(fetch(cleaned[:1], rect, area, size)[0], noise.spectrum[0], noise.trust)
+        return out
+    area = want.grown(drift.REACH)
+    noisy, calm = (_interleaved(fetch(p, r, area, size), model.mix) for p, r in ((planes, have), (cleaned, rect)))
+    calm = without_drift(noisy, calm, noise.stabiliser.scale, noise.stabiliser.scale_step)
+    out = np.empty((len(planes), want.height, want.width), np.float32)
+    ys, xs = want.slices(area)
+    to_opponent(calm[ys, xs], model.mix, out)
+    return out
 
 
 def _interleaved(planes: NDArray, mix: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -215,6 +283,8 @@ def _round(
             r.step,
             r.size,
             r.radius,
+            1,
+            ANY,
             near_by,
             bits,
             chosen,

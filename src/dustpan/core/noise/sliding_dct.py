@@ -26,11 +26,11 @@ LANES = 64  # blocks side by side in one strip
 SPAN = 2 * LANES + 6  # px that a strip covers
 AT_A_TIME = 64  # rows between two looks at whether the work was cancelled
 WINDOW = np.kaiser(8, 2.0).astype(np.float32)
-_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
+FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
-@njit(**_FAST)
-def _row_spectra(row, even, odd, out):
+@njit(**FAST)
+def row_spectra(row, even, odd, out):
     """Row transforms of all blocks of a strip: row (SPAN) to out (8 * LANES)."""
     for i in range(LANES + 3):
         even[i] = row[2 * i]
@@ -48,8 +48,8 @@ def _row_spectra(row, even, odd, out):
         ) = dct8(even[i], odd[i], even[i + 1], odd[i + 1], even[i + 2], odd[i + 2], even[i + 3], odd[i + 3])
 
 
-@njit(**_FAST)
-def _column_spectra(rows, first, out):
+@njit(**FAST)
+def column_spectra(rows, first, out):
     """Column transforms: eight rows of the ring from ``first`` on, to out (64 * LANES), frequency by frequency."""
     s = 8 * LANES
     r0, r1, r2, r3 = rows[first % 8], rows[(first + 1) % 8], rows[(first + 2) % 8], rows[(first + 3) % 8]
@@ -72,8 +72,8 @@ def _column_spectra(rows, first, out):
         ) = dct8(r0[i], r1[i], r2[i], r3[i], r4[i], r5[i], r6[i], r7[i])
 
 
-@njit(**_FAST)
-def _add_back(spec, window, columns, line, total, x, y):
+@njit(**FAST)
+def add_back(spec, window, columns, line, total, x, y):
     """Inverse transforms of one row of a strip's blocks, added to the sums.
 
     Sums are kept as even and odd columns. Blocks are added from left to right for every pixel, here and across strips,
@@ -131,7 +131,18 @@ def _add_back(spec, window, columns, line, total, x, y):
                 odd[i + q] += b * line[(2 * q + 1) * LANES + i]
 
 
-@njit(**_FAST)
+@njit(**FAST)
+def add_weights(weight, window, sums, x):
+    """Add the weights of a strip's blocks to the sums (2, half a row) of even and odd columns."""
+    for q in range(3, -1, -1):
+        a, b = window[2 * q], window[2 * q + 1]
+        for i in range(LANES):
+            sums[0, x + i + q] += a * weight[i]
+        for i in range(LANES):
+            sums[1, x + i + q] += b * weight[i]
+
+
+@njit(**FAST)
 def _noise_at(spec, mix, scale, scale_step, power):
     """Noise power of each opponent plane (relative to unclipped) per block of a row, from the blocks' mean colour."""
     n = spec.shape[0]
@@ -148,7 +159,7 @@ def _noise_at(spec, mix, scale, scale_step, power):
                 power[k, i] += mix[k, c] * mix[k, c] * s * s
 
 
-@njit(**_FAST)
+@njit(**FAST)
 def _shrink(spec, power, weight, spectrum, limit, keep_mean):
     """Zero the coefficients under the limit and weight each block by the inverse of the noise it kept."""
     for i in range(LANES):
@@ -173,7 +184,7 @@ def _shrink(spec, power, weight, spectrum, limit, keep_mean):
             spec[o + i] *= weight[i]
 
 
-@njit(**_FAST)
+@njit(**FAST)
 def _slide(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean, row_step, first, last, rings, sums):
     """Add the blocks of the rows ``first`` to ``last`` to ``sums`` (totals and weights, even and odd columns apart).
 
@@ -195,18 +206,13 @@ def _slide(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean, r
             x = LANES * s
             for c in range(n):
                 for r in range(0 if y == 0 else y + 8 - row_step, y + 8):
-                    _row_spectra(planes[c, r, 2 * x : 2 * x + SPAN], even, odd, rings[s, c, r % 8])
-                _column_spectra(rings[s, c], y, spec[c])
+                    row_spectra(planes[c, r, 2 * x : 2 * x + SPAN], even, odd, rings[s, c, r % 8])
+                column_spectra(rings[s, c], y, spec[c])
             _noise_at(spec, mix, scale, scale_step, power)
             for c in range(n):
                 _shrink(spec[c], power[c], weight, spectrum[c], limit, keep_mean)
-                _add_back(spec[c], window, columns, line, total[c], x, y)
-                for q in range(3, -1, -1):
-                    a, b = window[2 * q], window[2 * q + 1]
-                    for i in range(LANES):
-                        row_weights[c, 0, x + i + q] += a * weight[i]
-                    for i in range(LANES):
-                        row_weights[c, 1, x + i + q] += b * weight[i]
+                add_back(spec[c], window, columns, line, total[c], x, y)
+                add_weights(weight, window, row_weights[c], x)
         for c in range(n):
             for r in range(8):
                 for parity in range(2):
@@ -215,8 +221,9 @@ def _slide(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean, r
                         target[i] += window[r] * source[i]
 
 
-@njit(**_FAST)
-def _average(sums, out):
+@njit(**FAST)
+def divide(sums, out):
+    """Totals over weights, even and odd columns laid beside each other again: (2, C, h, 2, w / 2) to (C, h, w)."""
     n, h, _ = out.shape
     total, weights = sums[0], sums[1]
     for c in range(n):
@@ -264,7 +271,7 @@ def sliding_dct(
         check()
         _slide(padded, *settings, first, min(first + AT_A_TIME, rows - 7), rings, sums)
     out = np.empty_like(padded)
-    _average(sums, out)
+    divide(sums, out)
     return out[:, :h, :w]
 
 
@@ -276,7 +283,7 @@ def half_size(planes: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
-@njit(**_FAST)
+@njit(**FAST)
 def _halve(planes, out):
     n, h, w = out.shape
     for c in range(n):
@@ -297,7 +304,7 @@ def half_spectrum(spectrum: NDArray[np.float32]) -> NDArray[np.float32]:
     return (both * box[:, None] * box).reshape(-1, 64).astype(np.float32)
 
 
-@njit(**_FAST)
+@njit(**FAST)
 def replace_low_band(fine, coarse):
     """Add to ``fine`` (C, h, w) the bilinear enlargement of coarse - half_size(fine), in place."""
     n, h, w = coarse.shape

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from dustpan.core.colour import luma
 from dustpan.core.language import say
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.reduce import GUIDE_REACH, REACH, STRUCTURE_REACH, clean_region, removed_structure
-from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
+from dustpan.core.noise.reduce import DRAFT, PLANS, STRUCTURE_REACH, Plan, Quality, clean_region, removed_structure
+from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, choice, parameter, register
 
 TONES = (0.12, 0.40, 0.75)  # cleaned luma at which shadows, middle and highlights are taken in full
 
@@ -45,6 +45,13 @@ class NoiseParams(Params):
         digits=0,
         help="Returns the part of what was removed that has structure in it.",
     )
+    quality: Quality = choice(
+        Quality,
+        Quality.EXACT,
+        label="Quality",
+        help="How thoroughly noise is told from content: quick for a look, finest when time does not matter.",
+        deeper=True,
+    )
     shadows: float = _share("Shadows", "By brightness", "dark tones")
     middle: float = _share("Middle", "By brightness", "middle tones")
     highlights: float = _share("Highlights", "By brightness", "bright tones")
@@ -58,18 +65,23 @@ def _model_strengths(p: NoiseParams) -> tuple[float, float]:
     return max(1.0, p.luminance), max(1.0, p.colour)
 
 
+def _analysis_key(p: NoiseParams) -> tuple:
+    return (*_model_strengths(p), p.quality)
+
+
 def _analyse(context: Context) -> NDArray[np.float32]:
-    noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
-    pixels, have = context.get(INPUT, REACH)
-    luminance, colour = _model_strengths(context.params)
-    return clean_region(pixels, have, context.region, context.size, noise, luminance, colour, context.check)
+    return _clean(context, PLANS[context.params.quality])
 
 
 def _analyse_quickly(context: Context) -> NDArray[np.float32]:
+    return _clean(context, DRAFT)
+
+
+def _clean(context: Context, plan: Plan) -> NDArray[np.float32]:
     noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
-    pixels, have = context.get(INPUT, GUIDE_REACH)
+    pixels, have = context.get(INPUT, plan.reach)
     strengths = _model_strengths(context.params)
-    return clean_region(pixels, have, context.region, context.size, noise, *strengths, context.check, rounds=())
+    return clean_region(pixels, have, context.region, context.size, noise, *strengths, context.check, plan)
 
 
 def _structure(context: Context) -> NDArray[np.float32]:
@@ -139,14 +151,14 @@ NOISE = register(
             Stage(
                 "analyse",
                 _analyse,
-                key=_model_strengths,
-                reach=REACH,
-                draft=Stage("analyse", _analyse_quickly, reach=GUIDE_REACH),
+                key=_analysis_key,
+                reach=lambda p: PLANS[p.quality].reach,
+                draft=Stage("analyse", _analyse_quickly, reach=DRAFT.reach),
             ),
             Stage(
                 "structure",
                 _structure,
-                key=_model_strengths,
+                key=_analysis_key,
                 reach=STRUCTURE_REACH,
                 needed=lambda p: p.give_back > 0,
             ),

@@ -26,7 +26,6 @@ CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
 CUT = 3.0  # Gaussians end at this many sigma
 SMOOTH = 1.0  # px, of the map that holds the amount back
-REACH = int(np.ceil(LARGEST_RADIUS * CUT)) + WINDOW + 6
 
 
 class EdgeSharpenParams(Params):
@@ -58,6 +57,11 @@ class EdgeSharpenParams(Params):
         2.0, 0, 100, label="Halo, dark", unit="%", digits=1, group="Halo limits",
         help="How far a dark rim may fall below the darkest value nearby, in percent of the local range.",
     )  # fmt: skip
+
+
+def reach(p: EdgeSharpenParams) -> int:
+    """How far beyond a region its luma is read, in px: the blur, the local ranges, and what is smoothed after them."""
+    return int(np.ceil(p.radius * CUT)) + WINDOW + 6
 
 
 def calm_luma(
@@ -132,7 +136,7 @@ def sharpen_luma(calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePr
 
 
 def _sharpen_stage(context: Context) -> NDArray[np.float32]:
-    calm, have = context.get("calm", REACH)
+    calm, have = context.get("calm", reach(context.params))
     added = sharpen_luma(calm, context.params, context.facts[Fact.NOISE_PRINT])[context.region.slices(have)]
     pixels, _ = context.get(INPUT)
     return pixels + added[..., None]
@@ -147,7 +151,7 @@ EDGE_SHARPEN = register(
         params=EdgeSharpenParams,
         stages=(
             Stage("calm", _calm_stage, key=lambda p: (), reach=CALM_REACH),
-            Stage("sharpen", _sharpen_stage, reach=REACH),
+            Stage("sharpen", _sharpen_stage, reach=reach),
         ),
         facts=lambda p: frozenset({Fact.NOISE_PRINT}),
         idle=lambda p: p.amount == 0,

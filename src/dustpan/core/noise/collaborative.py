@@ -1,0 +1,278 @@
+"""Collaborative filtering: the estimate that guides the patch rounds of an exact result.
+
+For every reference block the blocks that look most alike are stacked; a Walsh-Hadamard transform along the stack then
+gathers what they have in common, so that a threshold keeps it where noise would hide it in any single block (Dabov et
+al., 2007; the hard threshold alone). Spectra of all blocks are computed once, groups gather and sum up *spectra*, and
+every block is transformed back once.
+
+References lie on every fourth, blocks on every second row and column. Work goes down strips of the picture row by row,
+with a ring of as many rows of spectra as a search window is high, which fits a processor's cache. Strips are fixed in
+picture coordinates, so that sums grow in the same order whatever region is wanted.
+
+References
+----------
+[1] K. Dabov, A. Foi, V. Katkovnik, K. Egiazarian, "Image denoising by sparse 3-D transform-domain collaborative
+    filtering", IEEE TIP 16(8), 2007.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from dustpan.core.noise.matching import displacements, match
+from dustpan.core.noise.sliding_dct import (
+    FAST,
+    LANES,
+    SPAN,
+    WINDOW,
+    add_back,
+    add_weights,
+    column_spectra,
+    divide,
+    row_spectra,
+)
+
+BLOCK = 8
+STEP = 4  # px between references
+RADIUS = 16  # px that alike blocks are looked for in, in steps of 2
+GROUP = 8
+ACROSS = (LANES - 1 - RADIUS) // (STEP // 2) + 1  # references side by side in a strip
+STRIP = ACROSS * STEP  # px
+ROWS = 2 * (RADIUS // 2) + 1  # lattice rows that a reference can reach
+REACH = 2 * (RADIUS + BLOCK)  # px: a block of a group around a pixel, and what its reference was compared with
+AT_A_TIME = 8  # rows of references between two looks at whether the work was cancelled
+ALIKE = 4.0  # mean squared difference, in noise powers, beyond which blocks are no longer alike
+
+
+@njit(**FAST)
+def _walsh_hadamard(stack, n):
+    """Unnormalised transform along the first ``n`` rows (a power of two), in place."""
+    width = stack.shape[1]
+    h = 1
+    while h < n:
+        for i in range(0, n, 2 * h):
+            for j in range(i, i + h):
+                a, b = stack[j], stack[j + h]
+                for k in range(width):
+                    s, d = a[k] + b[k], a[k] - b[k]
+                    a[k] = s
+                    b[k] = d
+        h *= 2
+
+
+@njit(**FAST)
+def _group_noise(own, mix, scale, scale_step, spectrum, noise):
+    """Noise power of every coefficient of a group, from its reference's mean colour; ``own`` is that spectrum."""
+    n = mix.shape[0]
+    last = scale.shape[1] - 1
+    for k in range(n):
+        noise[64 * k : 64 * k + 64] = 0
+    for c in range(n):
+        level = np.float32(0)
+        for k in range(n):
+            level += mix[k, c] * own[64 * k]
+        s = scale[c, min(max(int(level * scale_step * np.float32(0.125)), 0), last)]
+        for k in range(n):
+            p = mix[k, c] * mix[k, c] * s * s
+            for f in range(64):
+                noise[64 * k + f] += p * spectrum[k, f]
+
+
+@njit(**FAST)
+def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, limit, mix, scale, scale_step):
+    """Threshold the groups of one row of references and add them to the sums of their blocks.
+
+    ring, sums : (ROWS, columns, 64 C) spectra and their weighted sums by lattice row modulo `ROWS`; shares : weights.
+    top : lattice row of the references; first : lattice column of the first; moves : in lattice places.
+    """
+    width = ring.shape[2]
+    n = width // 64
+    stack = np.empty((GROUP, width), np.float32)
+    noise = np.empty(width, np.float32)
+    kept = np.empty(n, np.float32)
+    for r in range(len(count)):
+        column = first + (STEP // 2) * r
+        own = ring[top % ROWS, column]
+        _group_noise(own, mix, scale, scale_step, spectrum, noise)
+        size = 1
+        while 2 * size <= count[r]:
+            size *= 2
+        for m in range(size):
+            k = chosen[r, m]
+            source, target = ring[(top + moves[k, 0]) % ROWS, column + moves[k, 1]], stack[m]
+            for q in range(width):
+                target[q] = source[q]
+        _walsh_hadamard(stack, size)
+        bound = limit * np.float32(size)
+        for c in range(n):
+            mean = stack[0, 64 * c]
+            total = np.float32(0)
+            for m in range(size):
+                line = stack[m, 64 * c : 64 * c + 64]
+                power = noise[64 * c : 64 * c + 64]
+                for f in range(64):
+                    v = line[f]
+                    keep = np.float32(1) if v * v >= bound * power[f] else np.float32(0)
+                    line[f] = v * keep
+                    total += keep * power[f]
+            if stack[0, 64 * c] == 0:
+                stack[0, 64 * c] = mean
+                total += noise[64 * c]
+            kept[c] = np.float32(1) / total
+        _walsh_hadamard(stack, size)
+        for m in range(size):
+            k = chosen[r, m]
+            row, at = (top + moves[k, 0]) % ROWS, column + moves[k, 1]
+            for c in range(n):
+                weight = kept[c]
+                share = weight / np.float32(size)
+                target, source = sums[row, at, 64 * c : 64 * c + 64], stack[m, 64 * c : 64 * c + 64]
+                for f in range(64):
+                    target[f] += share * source[f]
+                shares[row, at, c] += weight
+
+
+@njit(**FAST)
+def _enter_row(planes, j, x, rows, ring, sums, shares):
+    """Compute the spectra of lattice row ``j`` of the strip from px ``x`` on and clear its sums.
+
+    ``rows`` (C, 8, 8 * LANES) keeps the row transforms of the rows that the next lattice row shares.
+    """
+    spec = np.empty(64 * LANES, np.float32)
+    even, odd = np.empty(LANES + 3, np.float32), np.empty(LANES + 3, np.float32)
+    slot = j % ROWS
+    sums[slot] = 0
+    shares[slot] = 0
+    for c in range(planes.shape[0]):
+        for y in range(0 if j == 0 else 2 * j + 6, 2 * j + 8):
+            row_spectra(planes[c, y, x : x + SPAN], even, odd, rows[c, y % 8])
+        column_spectra(rows[c], 2 * j, spec)
+        for i in range(LANES):
+            target = ring[slot, i, 64 * c : 64 * c + 64]
+            for f in range(64):
+                target[f] = spec[f * LANES + i]
+
+
+@njit(**FAST)
+def _leave_row(j, x, sums, shares, window, total, weights):
+    """Transform the summed spectra of lattice row ``j`` back and add them to the picture's sums."""
+    n = total.shape[0]
+    spec = np.empty(64 * LANES, np.float32)
+    columns = np.empty(64 * LANES, np.float32)
+    line = np.empty(8 * LANES, np.float32)
+    share = np.empty(LANES, np.float32)
+    row_weights = np.zeros((2, LANES + 3), np.float32)
+    slot = j % ROWS
+    for c in range(n):
+        for i in range(LANES):
+            source = sums[slot, i, 64 * c : 64 * c + 64]
+            for f in range(64):
+                spec[f * LANES + i] = source[f]
+            share[i] = shares[slot, i, c]
+        add_back(spec, window, columns, line, total[c], x // 2, 2 * j)
+        row_weights[:] = 0
+        add_weights(share, window, row_weights, 0)
+        for r in range(8):
+            for parity in range(2):
+                target = weights[c, 2 * j + r, parity, x // 2 : x // 2 + LANES + 3]
+                source = row_weights[parity]
+                for i in range(LANES + 3):
+                    target[i] += window[r] * source[i]
+
+
+@njit(**FAST)
+def _strip(
+    planes, x, rows_of_refs, chosen, count, moves, spectrum, limit, mix, scale, scale_step, window, totals, part
+):
+    """Filter the groups of some rows of references of one strip; its state is kept in ``part`` for the next ones.
+
+    x : px of the strip's first lattice column; chosen, count : (rows, references, GROUP) and (rows, references).
+    """
+    ring, sums, shares, rows, entered = part
+    half = RADIUS // 2
+    for i in range(rows_of_refs[0], rows_of_refs[1]):
+        top = half + i * (STEP // 2)
+        while entered[0] <= top + half:
+            if entered[0] >= ROWS:
+                _leave_row(entered[0] - ROWS, x, sums, shares, window, totals[0], totals[1])
+            _enter_row(planes, entered[0], x, rows, ring, sums, shares)
+            entered[0] += 1
+        _filter_row(ring, sums, shares, top, chosen[i], count[i], moves, half, spectrum, limit, mix, scale, scale_step)
+
+
+@njit(**FAST)
+def _end_strip(x, window, totals, part):
+    _, sums, shares, _, entered = part
+    for j in range(max(entered[0] - ROWS, 0), entered[0]):
+        _leave_row(j, x, sums, shares, window, totals[0], totals[1])
+
+
+def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[], None]) -> tuple[NDArray, NDArray]:
+    """The blocks most like each reference: displacement numbers (rows, columns, GROUP), and how many of them."""
+    down, across = refs
+    together = max(1, 256 // across)
+    distance = np.empty((len(displacements(RADIUS, 2)), together * across), np.float32)
+    chosen = np.empty((down, across, GROUP), np.int32)
+    count = np.empty((down, across), np.int32)
+    for i in range(0, down, together):
+        check()
+        rows = min(together, down - i)
+        near = distance.ravel()[: len(distance) * rows * across].reshape(len(distance), rows * across)
+        found, number = chosen[i : i + rows].reshape(-1, GROUP), count[i : i + rows].reshape(-1)
+        at = RADIUS + i * STEP
+        match(plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, 2, most, near, near.view(np.int32), found, number)
+    return chosen, count
+
+
+def collaborate(
+    planes: NDArray[np.float32],
+    corner: int,
+    spectrum: NDArray[np.float32],
+    threshold: float,
+    mix: NDArray[np.float32],
+    scale: NDArray[np.float32],
+    scale_step: float,
+    check: Callable[[], None] = lambda: None,
+) -> NDArray[np.float32]:
+    """Filter a region by groups of alike blocks.
+
+    Parameters
+    ----------
+    planes : (C, h, w) opponent planes of unit noise; references lie `STEP` apart from `RADIUS` px inside on.
+    corner : column in the picture of the first px; a multiple of `STEP`.
+    spectrum, mix, scale, scale_step : see `sliding_dct`. threshold : in sigma of each coefficient.
+    check : called every few milliseconds; raises to cancel.
+
+    Returns
+    -------
+    (C, h, w), right from `REACH` px inside on; 0 where no group reaches.
+    """
+    n, h, w = planes.shape
+    refs = ((h - BLOCK - 2 * RADIUS) // STEP + 1, (w - BLOCK - 2 * RADIUS) // STEP + 1)
+    chosen, count = _alike(planes[0], refs, ALIKE * BLOCK * BLOCK * float(spectrum[0].mean()), check)
+    padded = np.pad(planes, ((0, 0), (0, h % 2), (0, SPAN + w % 2)), mode="symmetric")
+    totals = np.zeros((2, n, padded.shape[1], 2, padded.shape[2] // 2), np.float32)
+    settings = (spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), WINDOW, totals)
+    places = displacements(RADIUS, 2) // 2
+    # strips begin at multiples of STRIP of the picture; the first one may have begun before this region
+    begins = range((corner + RADIUS) // STRIP * STRIP, corner + RADIUS + refs[1] * STEP, STRIP)
+    for begin in begins:
+        first = max(0, (begin - corner - RADIUS) // STEP)
+        last = min(refs[1], (begin + STRIP - corner - RADIUS) // STEP)
+        part = (
+            np.empty((ROWS, LANES, 64 * n), np.float32), np.empty((ROWS, LANES, 64 * n), np.float32),
+            np.empty((ROWS, LANES, n), np.float32), np.empty((n, 8, 8 * LANES), np.float32), np.zeros(1, np.int64),
+        )  # fmt: skip
+        own = np.ascontiguousarray(chosen[:, first:last]), np.ascontiguousarray(count[:, first:last])
+        for i in range(0, refs[0], AT_A_TIME):
+            check()
+            rows = (i, min(i + AT_A_TIME, refs[0]))
+            _strip(padded, first * STEP, rows, *own, places, *settings, part)
+        _end_strip(first * STEP, WINDOW, totals, part)
+    out = np.empty_like(padded)
+    divide(totals, out)
+    return out[:, :h, :w]
