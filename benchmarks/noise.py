@@ -81,13 +81,13 @@ def nl_means(x: NDArray, h: float) -> NDArray:
     return denoise_nl_means(x, h=h * sigma, sigma=sigma, **options)
 
 
-def dustpan(x: NDArray) -> NDArray:
+def dustpan(x: NDArray, quality: str) -> NDArray:
     from dustpan.core.picture import from_array
     from dustpan.core.render import Renderer
-    from dustpan.core.sweep import suggested
+    from dustpan.core.sweep import Sweep, make_step
 
     with Renderer(from_array(x)) as renderer:
-        return renderer.render(suggested())
+        return renderer.render(Sweep((make_step("noise", {"quality": quality}),)))
 
 
 METHODS: Mapping[str, list[Method]] = {
@@ -96,7 +96,9 @@ METHODS: Mapping[str, list[Method]] = {
     "scikit-image wavelets, BayesShrink, cycle spins": [wavelets],
     "PyWavelets, soft threshold": [partial(wavelets_plain, factor=f) for f in (1.0, 1.5, 2.0)],
     "scikit-image NL-means": [partial(nl_means, h=h) for h in (0.6, 0.8, 1.0)],
-    "Dustpan": [dustpan],
+    "Dustpan, quick": [partial(dustpan, quality="quick")],
+    "Dustpan, exact": [partial(dustpan, quality="exact")],
+    "Dustpan, finest": [partial(dustpan, quality="finest")],
 }
 
 

@@ -58,8 +58,8 @@ def test_measure(run: Run, file: Path) -> None:
 
 def test_steps(run: Run) -> None:
     found = json.loads(run("steps", "--json")[1])["steps"]
-    assert [s["id"] for s in found] == ["noise", "edge-sharpen"]
-    assert "halo_light" in found[1]["params"]["properties"]
+    assert [s["id"] for s in found] == ["noise", "neutral-blacks", "edge-sharpen", "grain"]
+    assert "halo_light" in found[2]["params"]["properties"]
     assert "give_back = 0 %" in run("steps")[1]
 
 

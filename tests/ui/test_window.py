@@ -172,7 +172,7 @@ def test_reset_returns_to_the_default(bench: Bench, lamp: Path) -> None:
 def test_add_switch_off_reorder_and_remove_steps(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
-    w.sweep_line.add_menu.actions()[1].trigger()
+    next(a for a in w.sweep_line.add_menu.actions() if a.text() == "Edge sharpen").trigger()
     bench.wait()
     assert bench.names() == ["Noise", "Edge sharpen"]
     assert "radius" in w.tray.rows

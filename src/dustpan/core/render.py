@@ -23,7 +23,9 @@ from numpy.typing import NDArray
 from dustpan.core.blend import lay_over
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.language import say
+from dustpan.core.noise.blacks import measure_blacks
 from dustpan.core.noise.measure import measure
+from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Fact, Stage
@@ -241,7 +243,9 @@ class Renderer:
         """Whether all that is slow is cached for these tiles, so that no draft is needed."""
         layers = self._layers(sweep)
         slow = [layer.stage_key(s) for layer in layers for s in layer.step.kind.stages if s.draft]
-        asked = [(f, layer.before) for layer in layers for f in layer.step.kind.facts(layer.step.params)]
+        asked = [
+            (f, layer.before) for layer in layers for f in layer.step.kind.facts(layer.step.params) if not f.of_picture
+        ]
         known = all(self.cache.fact(key) is not None for key in asked)
         return known and all(self.cache.get((key, place)) is not None for key in slow for place in places)
 
@@ -272,6 +276,8 @@ class Renderer:
         return {f: self._fact(f, layers[:-1], cancel, draft) for f in step.kind.facts(step.params)}
 
     def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel, draft: bool = False) -> Any:
+        if fact.of_picture:
+            return self._fact_of_picture(fact)
         key = (fact, before[-1].after if before else (self.picture.key,))
         kind = before[-1].step.kind.id if before else ""
         found = self.cache.fact(key) or (self._last_facts.get((fact, kind)) if draft and before else None)
@@ -280,6 +286,16 @@ class Renderer:
             if not draft or not before:
                 self.cache.keep_fact(key, found)
         self._last_facts[fact, kind] = found
+        return found
+
+    def _fact_of_picture(self, fact: Fact) -> Any:
+        noise: NoisePrint = self._fact(Fact.NOISE_PRINT, [], Cancel())
+        if fact is Fact.PICTURE_PRINT:
+            return noise
+        found = self.cache.fact((fact, self.picture.key))
+        if found is None:
+            found = measure_blacks(self.picture.pixels, noise)
+            self.cache.keep_fact((fact, self.picture.key), found)
         return found
 
     def _sample(self, layers: list[_Layer], cancel: Cancel, draft: bool) -> NDArray[np.float32]:

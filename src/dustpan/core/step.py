@@ -79,9 +79,16 @@ class Control:
 
 
 class Fact(StrEnum):
-    """What can be asked about a step's input; measured once per picture, never per tile."""
+    """What can be asked about a step's input, or about the picture itself; measured once, never per tile."""
 
     NOISE_PRINT = "noise print"
+    PICTURE_PRINT = "noise print of the picture"
+    BLACKS = "blacks of the picture"
+
+    @property
+    def of_picture(self) -> bool:
+        """Whether it is about the picture, whatever was done to it before the step."""
+        return self is not Fact.NOISE_PRINT
 
 
 class Context(Protocol):

@@ -4,6 +4,10 @@
   <context>
     <name>Dustpan</name>
     <message>
+      <source>% brightness</source>
+      <translation>% Helligkeit</translation>
+    </message>
+    <message>
       <source>&amp;Compare</source>
       <translation>&amp;Vergleichen</translation>
     </message>
@@ -338,6 +342,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Dorthin</translation>
     </message>
     <message>
+      <source>Grain</source>
+      <translation>Korn</translation>
+    </message>
+    <message>
       <source>Green</source>
       <translation>Grün</translation>
     </message>
@@ -390,12 +398,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie weit Ränder den örtlichen Umfang verlassen, in Prozent davon</translation>
     </message>
     <message>
+      <source>How far the grain is softened: the blur's sigma.</source>
+      <translation>Wie weich das Korn ist: das Sigma der Unschärfe.</translation>
+    </message>
+    <message>
       <source>How many tiles are computed at a time</source>
       <translation>Wie viele Kacheln zugleich berechnet werden</translation>
     </message>
     <message>
       <source>How much of the brightness noise is taken out.</source>
       <translation>Wie viel vom Helligkeitsrauschen weggenommen wird.</translation>
+    </message>
+    <message>
+      <source>How much of the cast of the darkest tones is taken out.</source>
+      <translation>Wie viel vom Farbstich der dunkelsten Töne weggenommen wird.</translation>
     </message>
     <message>
       <source>How much of the colour noise, speckle and blotches, is taken out.</source>
@@ -408,6 +424,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How much of this step's result is laid over its input.</source>
       <translation>Wie viel vom Ergebnis dieses Schritts über seine Vorlage gelegt wird.</translation>
+    </message>
+    <message>
+      <source>How strong the grain is, in multiples of the noise that was.</source>
+      <translation>Wie stark das Korn ist, in Vielfachen des Rauschens, das da war.</translation>
     </message>
     <message>
       <source>How this step's result is laid over its input</source>
@@ -470,6 +490,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Später</translation>
     </message>
     <message>
+      <source>Lays fine luminance grain over the picture, in the measure of its own noise.</source>
+      <translation>Legt feines Helligkeitskorn über das Bild, im Maß seines eigenen Rauschens.</translation>
+    </message>
+    <message>
       <source>Less far</source>
       <translation>Weniger</translation>
     </message>
@@ -524,6 +548,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>More</source>
       <translation>Mehr</translation>
+    </message>
+    <message>
+      <source>Neutral blacks</source>
+      <translation>Neutrale Tiefen</translation>
     </message>
     <message>
       <source>New here? Hold C for the original, drag the handles on the chart, press K to keep a state.</source>
@@ -810,6 +838,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Einzeln</translation>
     </message>
     <message>
+      <source>Size</source>
+      <translation>Größe</translation>
+    </message>
+    <message>
       <source>Something went wrong inside Dustpan ({0}); your work is not lost.</source>
       <translation>In Dustpan ist etwas schiefgegangen ({0}); Ihre Arbeit ist nicht verloren.</translation>
     </message>
@@ -838,12 +870,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Nimmt diesen Schritt aus dem Durchgang</translation>
     </message>
     <message>
+      <source>Takes a colour cast out of the darkest tones, as it was measured, and leaves brighter tones alone.</source>
+      <translation>Nimmt einen Farbstich aus den dunkelsten Tönen, wie er gemessen wurde, und lässt hellere Töne in Ruhe.</translation>
+    </message>
+    <message>
       <source>Takes out luminance and colour noise, as strong as it was measured at every brightness.</source>
       <translation>Nimmt Helligkeits- und Farbrauschen weg, so stark, wie es bei jeder Helligkeit gemessen wurde.</translation>
     </message>
     <message>
       <source>The blue channel as grey</source>
       <translation>Der Blaukanal als Grau</translation>
+    </message>
+    <message>
+      <source>The brightness from which nothing is changed; below it the correction grows towards black.</source>
+      <translation>Die Helligkeit, ab der nichts geändert wird; darunter wächst die Korrektur bis Schwarz.</translation>
     </message>
     <message>
       <source>The demo pictures could not be made: {0}.</source>
@@ -904,6 +944,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Undo {0}</source>
       <translation>Rückgängig: {0}</translation>
+    </message>
+    <message>
+      <source>Up to</source>
+      <translation>Bis</translation>
     </message>
     <message>
       <source>What a picture without a sweep of its own starts with</source>
@@ -1580,6 +1624,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0:+.1f} px: {1:.0f} → {2:.0f} of 255</source>
       <translation>{0:+.1f} px: {1:.0f} → {2:.0f} von 255</translation>
+    </message>
+    <message>
+      <source>{0:.0f} % to {1:.0f} %</source>
+      <translation>{0:.0f} % bis {1:.0f} %</translation>
     </message>
     <message>
       <source>{0:.2g}× lum · {1:.2g}× col</source>

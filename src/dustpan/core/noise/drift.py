@@ -1,8 +1,9 @@
 """Take the drift out of clipped shadows.
 
 Where noise is clipped its distribution is skewed, and patches that were clipped more look more alike: averages over
-such patches drift below the true mean there, a little darker and in another colour. What averages over a window of fixed
-shape have lost against the noisy picture is given back in part, where values are clipped, pooled over such places.
+such patches drift below the true mean there, a little darker and in another colour. What averages over a window of
+fixed shape have lost against the noisy picture is given back in part, where values are clipped, pooled over such
+places.
 """
 
 from __future__ import annotations
