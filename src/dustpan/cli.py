@@ -235,6 +235,27 @@ def _clean_one(
 
 
 @app.command()
+def suggest(
+    file: Annotated[Path, typer.Argument(help="The picture.")],
+    left: Annotated[float, typer.Option("--left", min=1, max=100, help="Percent of the noise to leave.")] = 20.0,
+    as_json: AsJson = False,
+) -> None:
+    """Suggest the lowest strengths of Noise that leave a share of it in flat parts, and say why."""
+    from dustpan.core.files import open_picture
+    from dustpan.core.render import Renderer
+    from dustpan.core.suggest import suggest as find
+
+    with Renderer(open_picture(file)) as renderer:
+        found = find(renderer, left)
+    if as_json:
+        emit({"file": str(file), "steps": found.sweep.as_json()["steps"], "why": found.why})
+        return
+    for s in found.steps:
+        print(f"--step noise:luminance={s.params.luminance:g},colour={s.params.colour:g}")  # type: ignore[attr-defined]
+    print(found.why)
+
+
+@app.command()
 def verdict(
     before: Annotated[Path, typer.Argument(help="The input.")],
     after: Annotated[Path, typer.Argument(help="The result.")],

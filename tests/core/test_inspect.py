@@ -5,6 +5,7 @@ import pytest
 
 from dustpan.core.colour import decode, luma
 from dustpan.core.inspect import Look, Mode, view
+from dustpan.core.noise.measure import measure
 
 
 @pytest.fixture
@@ -76,3 +77,21 @@ def test_a_view_of_a_part_is_a_part_of_the_view(mode: Mode) -> None:
     r = look.reach
     part = view(look, before[20 - r : 40 + r, 30 - r : 50 + r], after[20 - r : 40 + r, 30 - r : 50 + r])
     assert np.array_equal(part[r : r + 20, r : r + 20], whole[20:40, 30:50])
+
+
+def test_lost_texture_is_marked_where_it_was_lost_and_not_in_noise() -> None:
+    rng = np.random.default_rng(8)
+    truth = np.full((160, 320, 3), 0.4, np.float32)
+    rope = 0.08 * np.sin(np.arange(160) / 1.1).astype(np.float32)
+    truth[:, 160:] += rope[None, :, None]
+    noisy = truth + 0.03 * rng.standard_normal(truth.shape).astype(np.float32)
+    noise = measure(noisy)
+    flat = np.full_like(truth, 0.4)  # everything smoothed away
+    look = Look(Mode.LOST)
+    marked = view(look, noisy, flat, noise)
+    kept = view(look, noisy, truth, noise)
+    inside = slice(look.reach, -look.reach)
+    amber = [np.ptp(p, axis=2)[inside] for p in (marked, kept)]
+    assert amber[0][:, 190:300].mean() > 0.5
+    assert amber[0][:, 20:140].mean() < 0.12
+    assert amber[1].mean() < 0.12

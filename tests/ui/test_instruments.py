@@ -1,8 +1,11 @@
 from __future__ import annotations
 
+import itertools
+from pathlib import Path
+
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from dustpan.core.noise.measure import measure
@@ -12,6 +15,7 @@ from dustpan.core.sharpen.edge import EdgeSharpenParams
 from dustpan.ui.display import Display
 from dustpan.ui.instruments import EdgeInstrument, HistogramInstrument, NoiseInstrument
 from dustpan.ui.profiles import edge_profiles
+from tests.ui.conftest import Bench
 
 
 @pytest.fixture
@@ -102,3 +106,47 @@ def test_a_display_holds_every_level(size: tuple) -> None:
         assert smaller.shape == (-(-larger.shape[0] // 2), -(-larger.shape[1] // 2))
     mean = [float(((level >> np.uint32(8)) & np.uint32(255)).mean()) for level in display.levels]
     assert mean == pytest.approx([mean[0]] * len(mean), abs=2.5)
+
+
+def test_suggested_strengths_are_taken_over_and_explained(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    bench.key(Qt.Key.Key_G)
+    bench.bot.waitUntil(lambda: not w.notice.isHidden(), timeout=30_000)
+    bench.wait()
+    assert "lowest strengths" in w.notice_text.text()
+    params = w.document.sweep.active[0].params
+    assert 0.5 < params.luminance < 1
+    assert w.document.verdict.noise_left == pytest.approx(20, abs=5)
+    bench.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert w.document.sweep.active[0].params.luminance == 1.0
+
+
+def test_the_test_strip_shows_strengths_and_a_click_takes_one(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    bench.click(w.tray.strip)
+    cells = w.strip.cells
+    bench.bot.waitUntil(lambda: all(c.isEnabled() for c in cells), timeout=30_000)
+    left = [int(c.text().split("noise left ")[1].split(" %")[0]) for c in cells[:4]]
+    assert left == sorted(left, reverse=True)
+    pictures = [c.icon().pixmap(64).toImage() for c in cells]
+    assert all(a != b for a, b in itertools.pairwise(pictures))
+    bench.click(cells[1])
+    bench.wait()
+    assert w.document.sweep.active[0].params.luminance == 0.5
+    assert w.document.history.undo_name == "strength from the test strip"
+
+
+def test_quality_is_chosen_in_the_tray(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    w.tray.more.setChecked(True)
+    box = w.tray.choices["quality"].box
+    box.setCurrentIndex(box.findData("quick"))
+    box.activated.emit(box.currentIndex())
+    bench.wait()
+    assert w.document.sweep.active[0].params.quality == "quick"
+    bench.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert box.currentData() == "exact"
+    w.tray.more.setChecked(False)

@@ -11,10 +11,15 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import decode, encode, luma
 from dustpan.core.language import mark, say
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.reduce import STRUCTURE_REACH, removed_structure
+from dustpan.core.region import Region
 from dustpan.core.sharpen.halo_guard import local_range
 
 HALO_REACH = 4  # px: half of the window that local ranges are taken in, and of the median before
 HALO_FULL = 0.2  # of the local range: a halo as high as this is drawn in full colour
+LOST_FULL = 0.8  # sigma: structure as strong as this is drawn in full colour
+LOST = np.array([1.0, 0.75, 0.2], np.float32)
 LIGHT_HALO, DARK_HALO = np.array([1.0, 0.75, 0.2], np.float32), np.array([0.25, 0.6, 1.0], np.float32)
 
 
@@ -30,6 +35,7 @@ class Mode(StrEnum):
     SHADOWS = mark("shadows")
     REMOVED = mark("removed")
     HALOS = mark("halo map")
+    LOST = mark("lost texture")
 
 
 @dataclass(frozen=True)
@@ -43,7 +49,7 @@ class Look:
     @property
     def reach(self) -> int:
         """How far beyond a region the view reads, in px."""
-        return HALO_REACH if self.mode is Mode.HALOS else 0
+        return {Mode.HALOS: HALO_REACH, Mode.LOST: STRUCTURE_REACH}.get(self.mode, 0)
 
     def stepped(self, way: int) -> Look:
         """With the setting of this mode one notch up or down."""
@@ -62,17 +68,21 @@ class Look:
         return say(self.mode.value)
 
 
-def view(look: Look, before: NDArray[np.float32], after: NDArray[np.float32]) -> NDArray[np.float32]:
+def view(
+    look: Look, before: NDArray[np.float32], after: NDArray[np.float32], noise: NoisePrint | None = None
+) -> NDArray[np.float32]:
     """What is shown of a side.
 
     Parameters
     ----------
     look : the mode and its settings.
     before, after : (h, w, C) encoded values of the picture's input and of the side that is shown.
+    noise : the picture's print, which lost texture is told from noise by.
 
     Returns
     -------
-    (h, w, C) encoded values, or (h, w, 3) for the halo map; ``after`` itself when nothing special is looked at.
+    (h, w, C) encoded values, or (h, w, 3) for the halo map and lost texture; ``after`` itself when nothing special is
+    looked at.
     """
     if look.mode is Mode.NONE:
         return after
@@ -87,7 +97,27 @@ def view(look: Look, before: NDArray[np.float32], after: NDArray[np.float32]) ->
         return encode(np.clip(decode(np.maximum(after, 0)) * 2**look.push, 0, 1)).astype(np.float32)
     if look.mode is Mode.REMOVED:
         return np.float32(0.5) + np.float32(look.factor) * (before - after)
+    if look.mode is Mode.LOST:
+        return _lost_texture(before, after, noise)
     return _halo_map(before, after)
+
+
+def _lost_texture(
+    before: NDArray[np.float32], after: NDArray[np.float32], noise: NoisePrint | None
+) -> NDArray[np.float32]:
+    """Luma, dimmed, with what was removed and has structure (is not white under the noise model) in one colour."""
+    grey = np.repeat(0.6 * np.clip(luma(after), 0, 1)[..., None], 3, 2)
+    if noise is None:
+        return grey
+    h, w = after.shape[:2]
+    whole = Region(0, 0, h, w)
+    structure = removed_structure(
+        np.ascontiguousarray(before), np.ascontiguousarray(after), whole, whole, (h, w), noise
+    )
+    levels = np.linspace(0, 1, 65)
+    sigma = np.maximum(np.interp(np.clip(luma(after), 0, 1), levels, noise.luminance_sigma(levels)), 0.5 / 255)
+    share = np.clip(ndi.uniform_filter(np.abs(structure), 3) / (LOST_FULL * sigma), 0, 1)[..., None]
+    return np.asarray(grey * (1 - share) + LOST * share, np.float32)
 
 
 def _halo_map(before: NDArray[np.float32], after: NDArray[np.float32]) -> NDArray[np.float32]:

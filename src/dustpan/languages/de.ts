@@ -96,6 +96,10 @@
       <translation>Diesen Schritt anwenden oder vorerst auslassen</translation>
     </message>
     <message>
+      <source>As strong as it was measured: nothing flat to tune the strengths on.</source>
+      <translation>So stark, wie es gemessen wurde: nichts Glattes, um die Stärken abzustimmen.</translation>
+    </message>
+    <message>
       <source>As the system</source>
       <translation>Wie das System</translation>
     </message>
@@ -308,6 +312,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Find places for the probes anew</source>
       <translation>Stellen für die Proben neu suchen</translation>
+    </message>
+    <message>
+      <source>Find the lowest strengths that leave a fifth of the noise</source>
+      <translation>Sucht die kleinsten Stärken, die ein Fünftel des Rauschens lassen</translation>
     </message>
     <message>
       <source>Fit</source>
@@ -590,6 +598,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Nichts</translation>
     </message>
     <message>
+      <source>Nothing: the result would be worse than the picture ({0}).</source>
+      <translation>Nichts: Das Ergebnis wäre schlechter als das Bild ({0}).</translation>
+    </message>
+    <message>
+      <source>Nothing: there is hardly any noise.</source>
+      <translation>Nichts: Es gibt kaum Rauschen.</translation>
+    </message>
+    <message>
       <source>Of the window, the help and all messages</source>
       <translation>Des Fensters, der Hilfe und aller Meldungen</translation>
     </message>
@@ -770,6 +786,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gespeichert wird er neben dem Bild; das Bild selbst wird nie verändert.</translation>
     </message>
     <message>
+      <source>Set both strengths of Noise to {0:.2g}</source>
+      <translation>Setzt beide Stärken des Rauschens auf {0:.2g}</translation>
+    </message>
+    <message>
       <source>Shadows</source>
       <translation>Tiefen</translation>
     </message>
@@ -822,6 +842,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Zeigt die Regler, die seltener gebraucht werden</translation>
     </message>
     <message>
+      <source>Show the middle of the view at several strengths, to pick from</source>
+      <translation>Zeigt die Mitte des Ausschnitts bei mehreren Stärken, zum Auswählen</translation>
+    </message>
+    <message>
       <source>Show the other side on the left of a line that can be dragged</source>
       <translation>Zeigt links einer verschiebbaren Linie die andere Seite</translation>
     </message>
@@ -866,6 +890,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Stärke</translation>
     </message>
     <message>
+      <source>Suggest</source>
+      <translation>Vorschlagen</translation>
+    </message>
+    <message>
+      <source>Suggest strengths</source>
+      <translation>Stärken vorschlagen</translation>
+    </message>
+    <message>
       <source>Take this step out of the sweep</source>
       <translation>Nimmt diesen Schritt aus dem Durchgang</translation>
     </message>
@@ -876,6 +908,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Takes out luminance and colour noise, as strong as it was measured at every brightness.</source>
       <translation>Nimmt Helligkeits- und Farbrauschen weg, so stark, wie es bei jeder Helligkeit gemessen wurde.</translation>
+    </message>
+    <message>
+      <source>Test strip</source>
+      <translation>Probestreifen</translation>
     </message>
     <message>
       <source>The blue channel as grey</source>
@@ -892,6 +928,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The green channel as grey</source>
       <translation>Der Grünkanal als Grau</translation>
+    </message>
+    <message>
+      <source>The lowest strengths that leave {0:.0f} % of the noise in flat parts; measured: {1} %.</source>
+      <translation>Die kleinsten Stärken, die {0:.0f} % des Rauschens in glatten Flächen lassen; gemessen: {1} %.</translation>
+    </message>
+    <message>
+      <source>The middle of the view at several strengths. Click the one to take over.</source>
+      <translation>Die Mitte des Ausschnitts bei mehreren Stärken. Ein Klick übernimmt eine.</translation>
     </message>
     <message>
       <source>The open pictures; a dot marks unsaved work</source>
@@ -976,6 +1020,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Where this step applies: everywhere</source>
       <translation>Wo dieser Schritt wirkt: überall</translation>
+    </message>
+    <message>
+      <source>Where what was removed has structure: texture that was lost</source>
+      <translation>Wo Weggenommenes Struktur hat: Textur, die verloren ging</translation>
     </message>
     <message>
       <source>Where: everywhere. Masks made of parts come with a later version of Dustpan.</source>
@@ -1346,8 +1394,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>lineares Licht</translation>
     </message>
     <message>
+      <source>looking for the lowest strengths …</source>
+      <translation>suche die kleinsten Stärken …</translation>
+    </message>
+    <message>
       <source>looking for the worst place …</source>
       <translation>suche die schlechteste Stelle …</translation>
+    </message>
+    <message>
+      <source>lost texture</source>
+      <translation>verlorene Textur</translation>
     </message>
     <message>
       <source>lum.</source>
@@ -1506,8 +1562,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>angehalten, bevor es genau war</translation>
     </message>
     <message>
+      <source>strength from the test strip</source>
+      <translation>Stärke vom Probestreifen</translation>
+    </message>
+    <message>
       <source>strong</source>
       <translation>starkes</translation>
+    </message>
+    <message>
+      <source>suggested strengths</source>
+      <translation>vorgeschlagene Stärken</translation>
     </message>
     <message>
       <source>sweep of {0}</source>
@@ -1628,6 +1692,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0:.0f} % to {1:.0f} %</source>
       <translation>{0:.0f} % bis {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>{0:.2g} ×noise</source>
+      <translation>{0:.2g} ×Rauschen</translation>
     </message>
     <message>
       <source>{0:.2g}× lum · {1:.2g}× col</source>

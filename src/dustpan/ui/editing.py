@@ -12,6 +12,7 @@ from dustpan.core.blend import Blend
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.probes import Probe, Role
 from dustpan.core.step import step_kind
+from dustpan.core.suggest import Suggestion
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.ui.document import Document
 from dustpan.ui.instruments import EdgeInstrument
@@ -20,6 +21,7 @@ from dustpan.ui.profiles import edge_profiles
 from dustpan.ui.service import ProbeView
 from dustpan.ui.showing import Showing
 from dustpan.ui.sweep_line import Half
+from dustpan.ui.test_strip import SIDE, TestStrip, variants
 from dustpan.ui.window_parts import BEFORE_STEP, connect
 
 
@@ -33,7 +35,7 @@ class Editing(Showing):
         s = self.service
         connect([
             (s.measured, self._measured), (s.probes_placed, self._probes_placed), (s.probe_ready, self._probe_ready),
-            (self.exact, self._show_tray),
+            (self.exact, self._show_tray), (s.suggested, self._suggested),
             (self.canvas.probe_moved, self.move_probe), (self.canvas.line_drawn, self._line_drawn),
         ])  # fmt: skip
 
@@ -47,6 +49,7 @@ class Editing(Showing):
             (line.move_wanted, self.move_step), (line.add_wanted, self.add_step),
             (tray.changed, self.set_value), (tray.option_chosen, self.set_option), (tray.blend_changed, self.set_blend),
             (tray.remove_wanted, lambda: self.remove_step(self.chosen)),
+            (tray.suggestion_wanted, self.suggest), (tray.strip_wanted, self.open_strip),
             (self.probes.go_wanted, self.go_to_probe), (self.probes.remove_wanted, self.remove_probe),
             (self.probes.add_wanted, self.add_probe),
         ])  # fmt: skip
@@ -239,6 +242,49 @@ class Editing(Showing):
         self.change(f"{step.name}: {label}", sweep, ongoing)
         if not ongoing:
             d.history.settle()
+
+    def _noise_step(self) -> int:
+        """The number of the chosen Noise step, or of the first one; -1 without any."""
+        steps = self.document.sweep.steps if self.document else ()
+        found = [n for n, s in enumerate(steps) if isinstance(s, Step) and s.kind.id == "noise"]
+        return self.chosen if self.chosen in found else found[0] if found else -1
+
+    def suggest(self) -> None:
+        """Find the lowest strengths that do the job, in the background."""
+        if self.document:
+            self.bottom.state.setText(self.tr("looking for the lowest strengths …"))
+            self.service.ask_suggestion(self.document)
+
+    def _suggested(self, document: Document, found: Suggestion) -> None:
+        if document is not self.document:
+            return
+        self.tell(found.why)
+        self.bottom.state.setText("")
+        at = self._noise_step()
+        if not found.steps:
+            if at >= 0:
+                self.change(self.tr("suggested strengths"), document.sweep.changed(at, on=False))
+        elif at < 0:
+            self.change(self.tr("suggested strengths"), document.sweep.added(found.steps[0])[0])
+        else:
+            step = document.sweep.steps[at]
+            assert isinstance(step, Step)
+            wanted = found.steps[0].params
+            update = {name: getattr(wanted, name) for name in ("luminance", "colour")}
+            sweep = document.sweep.changed(at, params=step.params.model_copy(update=update), on=True)
+            self.change(self.tr("suggested strengths"), sweep)
+
+    def open_strip(self) -> None:
+        """Show the middle of the view at several strengths of Noise, to pick from."""
+        at = self._noise_step()
+        if self.document and at >= 0:
+            v = self.canvas.visible_region()
+            middle = Probe(Role.OWN, (v.y0 + v.y1) // 2, (v.x0 + v.x1) // 2)
+            region = middle.region(self.document.picture.size, SIDE)
+            sweeps = variants(self.document.sweep, at)
+            self.strip = TestStrip(self.document, sweeps, region, self.service, self)
+            self.strip.taken.connect(lambda sweep: self.change(self.tr("strength from the test strip"), sweep))
+            self.strip.open()
 
     def set_option(self, name: str, value: str) -> None:
         """Choose one of the ways that a parameter of the chosen step offers."""

@@ -17,6 +17,7 @@ HELP = {
     Mode.BLUE: mark("The blue channel as grey"),
     Mode.SHADOWS: mark("Shadows brightened; Alt and the wheel change by how much"),
     Mode.REMOVED: mark("What was taken away, amplified; Alt and the wheel change the factor"),
+    Mode.LOST: mark("Where what was removed has structure: texture that was lost"),
     Mode.HALOS: mark("Rims that rise above (amber) or fall below (blue) the local range"),
 }
 

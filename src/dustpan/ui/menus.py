@@ -96,6 +96,8 @@ class Menus:
         self._menu(tr("&Step"), [
             *steps,
             None,
+            (tr("Suggest strengths"), "G", w.suggest),
+            (tr("Test strip"), "Y", w.open_strip),
             (tr("Off or on"), "O", w.toggle_chosen),
             (tr("Duplicate"), "Ctrl+D", lambda: w.duplicate_step(w.chosen)),
             (tr("Earlier"), "Ctrl+Left", lambda: w.move_step(w.chosen, w.chosen - 1)),

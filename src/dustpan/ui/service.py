@@ -7,6 +7,7 @@ number, a new request cancels the old one, and results travel to the GUI thread 
 from __future__ import annotations
 
 import logging
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -24,7 +25,9 @@ from dustpan.core.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.region import Region
 from dustpan.core.render import RUN, Cache, Cancel, Place, run_groups, tile_region, tiles_of
 from dustpan.core.screen import packed
+from dustpan.core.suggest import suggest
 from dustpan.core.sweep import Step, Sweep, make_step
+from dustpan.core.verdict import judge
 from dustpan.core.work import export, judge_sweep, noise_print, worst
 from dustpan.core.worst import FigureName
 from dustpan.demo import PICTURES, ensure_demo_data
@@ -87,6 +90,8 @@ class Service(QObject):
     warned = pyqtSignal(object, int, object)
     worst_found = pyqtSignal(object, int, str, object)
     thumbnail_ready = pyqtSignal(object, int, int, object)
+    strip_ready = pyqtSignal(object, int, object)
+    suggested = pyqtSignal(object, object)
     failed = pyqtSignal(object, int, str)
     export_progressed = pyqtSignal(int, int)
     export_done = pyqtSignal(str)
@@ -101,6 +106,8 @@ class Service(QObject):
         self.visible = Region(0, 0, 1, 1)
         self._render_cancel = Cancel()
         self._export_cancel = Cancel()
+        self._strip_cancel = Cancel()
+        self._suggest_cancel = Cancel()
         self._loading = ThreadPoolExecutor(1, thread_name_prefix="open")
         self._rendering = ThreadPoolExecutor(1, thread_name_prefix="render")
         self._exporting = ThreadPoolExecutor(1, thread_name_prefix="export")
@@ -201,7 +208,7 @@ class Service(QObject):
         shows = [s for s in request.sweep.active if any(stage.draft for stage in s.kind.stages)]
         region = Region(*(v >> level for v in self.visible.aligned(document.after.step))).within(renderer.size)
         after = renderer.at_once(Sweep(tuple(shows)), region, cancel, draft=True)
-        shown = view(request.look, renderer.picture.pixels[region.slices()], after)
+        shown = view(request.look, renderer.picture.pixels[region.slices()], after, document.noise_print)
         cancel.check()
         words = packed(shown, document.picture.metadata.icc)
         self.reduced_ready.emit(document, generation, level, region, words)
@@ -216,7 +223,8 @@ class Service(QObject):
             return False
         area = region.grown(request.look.reach).within(size)
         after = document.renderer.at_once(request.sweep, area, cancel, draft)
-        shown = view(request.look, document.picture.pixels[area.slices()], after)[region.slices(area)]
+        before = document.picture.pixels[area.slices()]
+        shown = view(request.look, before, after, document.noise_print)[region.slices(area)]
         cancel.check()
         words = packed(shown, document.picture.metadata.icc)
         self.tile_ready.emit(document, generation, False, region, words)
@@ -229,7 +237,7 @@ class Service(QObject):
         picture = document.picture
         area = region.grown(look.reach).within(picture.size)
         after = tile if look.reach == 0 else document.renderer.render(sweep, area, cancel)
-        shown = view(look, picture.pixels[area.slices()], after)[region.slices(area)]
+        shown = view(look, picture.pixels[area.slices()], after, document.noise_print)[region.slices(area)]
         return packed(shown, picture.metadata.icc)
 
     def _render_probes(
@@ -325,6 +333,42 @@ class Service(QObject):
         except Exception as error:
             self.failed.emit(document, generation, plain(error))
 
+    def ask_strip(self, document: Document, variants: Sequence[Sweep], region: Region) -> None:
+        """Render one place with several sweeps; `strip_ready` carries number, packed pixels and verdict, one by one."""
+        self._strip_cancel.set()
+        self._strip_cancel = Cancel()
+        self._asking.submit(self._strip, document, variants, region, self._strip_cancel)
+
+    def _strip(self, document: Document, variants: Sequence[Sweep], region: Region, cancel: Cancel) -> None:
+        try:
+            renderer = document.renderer
+            noise = noise_print(renderer, cancel)
+            before = document.picture.pixels[region.slices()]
+            calm = renderer.at_once(Sweep((make_step("noise"),)), region, cancel)
+            for number, sweep in enumerate(variants):
+                after = renderer.at_once(sweep, region, cancel)
+                found = judge(before, after, calm, noise, cancel.check)
+                self.strip_ready.emit(document, number, (packed(after, document.picture.metadata.icc), found))
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(document, self.generation, plain(error))
+
+    def cancel_strip(self) -> None:
+        self._strip_cancel.set()
+
+    def ask_suggestion(self, document: Document) -> None:
+        """Find the lowest strengths that do the job; `suggested` carries them."""
+        self._asking.submit(self._suggest, document, self._suggest_cancel)
+
+    def _suggest(self, document: Document, cancel: Cancel) -> None:
+        try:
+            self.suggested.emit(document, suggest(document.renderer, cancel=cancel))
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(document, self.generation, plain(error))
+
     # -------------------------------------------------------------- exporting
 
     def export(self, document: Document, path: Path, options: ExportOptions, replace_source: bool) -> None:
@@ -351,8 +395,8 @@ class Service(QObject):
 
     def stop(self) -> None:
         """Cancel everything and wait for it."""
-        self._render_cancel.set()
-        self._export_cancel.set()
+        for cancel in (self._render_cancel, self._export_cancel, self._strip_cancel, self._suggest_cancel):
+            cancel.set()
         for pool in (self._loading, self._rendering, self._judging, self._exporting, self._asking):
             pool.shutdown(wait=True, cancel_futures=True)
 

@@ -168,6 +168,8 @@ class Tray(QWidget):
     option_chosen = pyqtSignal(str, str)
     blend_changed = pyqtSignal(str)
     remove_wanted = pyqtSignal()
+    suggestion_wanted = pyqtSignal()
+    strip_wanted = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -196,6 +198,14 @@ class Tray(QWidget):
         return button
 
     def _build(self) -> None:
+        self.suggest = self._button(
+            "measured", self.tr("Suggest"), self.tr("Find the lowest strengths that leave a fifth of the noise")
+        )
+        self.suggest.clicked.connect(self.suggestion_wanted)
+        self.strip = self._button(
+            "pictures", self.tr("Test strip"), self.tr("Show the middle of the view at several strengths, to pick from")
+        )
+        self.strip.clicked.connect(self.strip_wanted)
         self.more = self._button("more", self.tr("More"), self.tr("Show the controls that are needed less often"))
         self.more.setCheckable(True)
         self.more.toggled.connect(self._toggle_more)
@@ -213,7 +223,7 @@ class Tray(QWidget):
         head.setSpacing(8)
         head.addWidget(self.title)
         head.addWidget(self.help, 1)
-        for button in (self.more, self.copy, self.remove):
+        for button in (self.suggest, self.strip, self.more, self.copy, self.remove):
             head.addWidget(button)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(5)
@@ -307,6 +317,8 @@ class Tray(QWidget):
         what = isinstance(step, Step) and half is Half.WHAT
         self.more.setVisible(isinstance(step, Step) and what and any(c.deeper for c in step.kind.controls()))
         self.remove.setVisible(step is not None)
+        for button in (self.suggest, self.strip):
+            button.setVisible(isinstance(step, Step) and what and step.kind.id == "noise")
         self.copy.setVisible(isinstance(step, Step) and what and step.kind.id in self.charts)
         self._show_charts()
         if not isinstance(step, Step):
