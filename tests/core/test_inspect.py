@@ -91,7 +91,9 @@ def test_lost_texture_is_marked_where_it_was_lost_and_not_in_noise() -> None:
     marked = view(look, noisy, flat, noise)
     kept = view(look, noisy, truth, noise)
     inside = slice(look.reach, -look.reach)
-    amber = [np.ptp(p, axis=2)[inside] for p in (marked, kept)]
+    sharper = truth + 0.8 * (truth - 0.4)
+    amber = [np.ptp(p, axis=2)[inside] for p in (marked, kept, view(look, noisy, sharper, noise))]
     assert amber[0][:, 190:300].mean() > 0.5
     assert amber[0][:, 20:140].mean() < 0.12
     assert amber[1].mean() < 0.12
+    assert amber[2].mean() < 0.15  # more than there was is not lost

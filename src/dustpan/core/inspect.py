@@ -114,6 +114,10 @@ def _lost_texture(
     structure = removed_structure(
         np.ascontiguousarray(before), np.ascontiguousarray(after), whole, whole, (h, w), noise
     )
+    # sharpening removes the opposite of detail; only what lies along the detail that was there counts as lost
+    whole_luma = luma(after) + structure
+    detail = whole_luma - ndi.uniform_filter(whole_luma, 5)
+    structure = structure * (ndi.uniform_filter(structure * detail, 5) > 0)
     levels = np.linspace(0, 1, 65)
     sigma = np.maximum(np.interp(np.clip(luma(after), 0, 1), levels, noise.luminance_sigma(levels)), 0.5 / 255)
     share = np.clip(ndi.uniform_filter(np.abs(structure), 3) / (LOST_FULL * sigma), 0, 1)[..., None]

@@ -143,7 +143,10 @@ class Chart(QWidget):
         below = QRectF(self.area.left(), self.area.bottom() + 2, self.area.width(), 15)
         painter.drawText(below, Qt.AlignmentFlag.AlignLeft, left)
         painter.drawText(below, Qt.AlignmentFlag.AlignRight, right)
-        painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, unit)
+        metrics = painter.fontMetrics()
+        ends = 2 * max(metrics.horizontalAdvance(left), metrics.horizontalAdvance(right))
+        if ends + metrics.horizontalAdvance(unit) + 12 <= below.width():
+            painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, unit)
         flag = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(0, self.area.top() - 7, 26, 14), flag, top)
         painter.drawText(QRectF(0, self.area.bottom() - 8, 26, 14), flag, low)

@@ -48,7 +48,7 @@ class TestStrip(QDialog):
             cell = QToolButton()
             cell.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
             cell.setIconSize(QSize(SIDE, SIDE))
-            cell.setMinimumSize(SIDE + 24, SIDE + 46)
+            cell.setStyleSheet(f"min-width: {SIDE + 24}px; min-height: {SIDE + 46}px;")
             cell.setText(self.tr("{0:.2g} ×noise").format(strength) + "\n…")
             cell.setToolTip(self.tr("Set both strengths of Noise to {0:.2g}").format(strength))
             cell.setAccessibleName(cell.toolTip())

@@ -30,7 +30,7 @@ from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
-MOST_MEASURED, SAMPLE_SIDE = 1_500_000, 256  # px
+MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
 
 Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
