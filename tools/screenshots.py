@@ -83,6 +83,11 @@ def take_all(app: QApplication, window: Window) -> None:
     wait(app, window)
     keep(window, "edge-profile")
     window.choose(0)
+    window.open_strip()
+    while not all(c.isEnabled() for c in window.strip.cells):
+        app.processEvents()
+    keep(window.strip, "test-strip")
+    window.strip.reject()
     window.canvas.go_to(740, 500, 1.0)
     window.inspect(Mode.REMOVED)
     window.toggle_palette()
