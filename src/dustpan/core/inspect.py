@@ -12,12 +12,13 @@ from scipy import ndimage as ndi
 from dustpan.core.colour import decode, encode, luma
 from dustpan.core.language import mark, say
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.reduce import STRUCTURE_REACH, removed_structure
+from dustpan.core.noise.reduce import removed_structure
 from dustpan.core.region import Region
 from dustpan.core.sharpen.halo_guard import local_range
 
 HALO_REACH = 4  # px: half of the window that local ranges are taken in, and of the median before
 HALO_FULL = 0.2  # of the local range: a halo as high as this is drawn in full colour
+LOST_REACH = 12  # px: a block and what is smoothed after it; even, so that blocks lie alike in every region
 LOST_FULL = 0.8  # sigma: structure as strong as this is drawn in full colour
 LOST = np.array([1.0, 0.75, 0.2], np.float32)
 LIGHT_HALO, DARK_HALO = np.array([1.0, 0.75, 0.2], np.float32), np.array([0.25, 0.6, 1.0], np.float32)
@@ -49,7 +50,7 @@ class Look:
     @property
     def reach(self) -> int:
         """How far beyond a region the view reads, in px."""
-        return {Mode.HALOS: HALO_REACH, Mode.LOST: STRUCTURE_REACH}.get(self.mode, 0)
+        return {Mode.HALOS: HALO_REACH, Mode.LOST: LOST_REACH}.get(self.mode, 0)
 
     def stepped(self, way: int) -> Look:
         """With the setting of this mode one notch up or down."""
