@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -105,18 +106,17 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
         return _star_probes(pixels, noise, stars)
     maps = _Maps(pixels, noise)
     check()
-    found = [p for p in (maps.flat(role, *tones) for role, tones in TONES.items()) if p]
-    taken = list(found)
-    for finder in (maps.texture, lambda near: hardest_edge(pixels, near)):
-        probe = finder(taken)
+    found: list[Probe] = []
+    finders: list[Callable[[list[Probe]], Probe | None]] = [partial(maps.flat, r, *t) for r, t in TONES.items()]
+    for finder in (*finders, maps.texture, partial(hardest_edge, pixels)):
+        probe = finder(found)
         check()
         if probe:
             found.append(probe)
-            taken.append(probe)
     return tuple(found)
 
 
-TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.35, 0.65), Role.BRIGHT_FLAT: (0.6, 1.0)}
+TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.25, 0.7), Role.BRIGHT_FLAT: (0.6, 1.0)}
 
 
 class _Maps:
@@ -150,14 +150,14 @@ class _Maps:
             free &= np.maximum(np.abs(y - p.y)[:, None], np.abs(x - p.x)[None, :]) >= APART
         return free
 
-    def flat(self, role: Role, low: float, high: float) -> Probe | None:
+    def flat(self, role: Role, low: float, high: float, near: list[Probe]) -> Probe | None:
         """The flattest patch among the tones between two shares of the tones that patches have."""
         inside = (self.level > 2 / 255) & (self.level < 253 / 255)
         if not inside.any():
             return None
         bottom, top = np.quantile(self.level[inside], [0.02, 0.98])
         a, b = bottom + low * (top - bottom), bottom + high * (top - bottom)
-        allowed = inside & (self.level >= (a if low else 0)) & (self.level <= (b if high < 1 else 1))
+        allowed = inside & (self.level >= (a if low else 0)) & (self.level <= (b if high < 1 else 1)) & self._free(near)
         if not allowed.any():
             return None
         cost = np.where(allowed, (self.uneven + 0.01) * (1 + self.marks), np.inf)
