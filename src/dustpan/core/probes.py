@@ -108,7 +108,8 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
     check()
     found: list[Probe] = []
     finders: list[Callable[[list[Probe]], Probe | None]] = [partial(maps.flat, r, *t) for r, t in TONES.items()]
-    for finder in (*finders, maps.texture, partial(hardest_edge, pixels)):
+    finders += [maps.texture, partial(hardest_edge, pixels)]
+    for finder in finders:
         probe = finder(found)
         check()
         if probe:
