@@ -203,10 +203,11 @@ class Service(QObject):
 
     def _show_reduced(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
         """Show a large view as a draft of the reduced picture, without the steps that do not show at that size."""
-        level = min(int(np.ceil(np.log2(self.visible.area / REDUCED_MOST) / 2)), len(document.after.levels) - 1)
+        visible = self.visible
+        level = min(int(np.ceil(np.log2(visible.area / REDUCED_MOST) / 2)), len(document.after.levels) - 1)
         renderer = document.reduced(level)
         shows = [s for s in request.sweep.active if any(stage.draft for stage in s.kind.stages)]
-        region = Region(*(v >> level for v in self.visible.aligned(document.after.step))).within(renderer.size)
+        region = Region(*(v >> level for v in visible.aligned(document.after.step))).within(renderer.size)
         after = renderer.at_once(Sweep(tuple(shows)), region, cancel, draft=True)
         shown = view(request.look, renderer.picture.pixels[region.slices()], after, document.noise_print)
         cancel.check()
@@ -221,14 +222,20 @@ class Service(QObject):
         region = self.visible.aligned(document.after.step).within(size)
         if region.area > AT_ONCE_MOST:
             return False
-        area = region.grown(request.look.reach).within(size)
-        after = document.renderer.at_once(request.sweep, area, cancel, draft)
-        before = document.picture.pixels[area.slices()]
-        shown = view(request.look, before, after, document.noise_print)[region.slices(area)]
+        words = self._seen_at_once(document, request.look, region, request.sweep, cancel, draft)
         cancel.check()
-        words = packed(shown, document.picture.metadata.icc)
         self.tile_ready.emit(document, generation, False, region, words)
         return True
+
+    def _seen_at_once(
+        self, document: Document, look: Look, region: Region, sweep: Sweep, cancel: Cancel, draft: bool
+    ) -> NDArray[np.uint32]:
+        """Packed pixels of a region, computed without the rest of its tiles and seen through a look."""
+        picture = document.picture
+        area = region.grown(look.reach).within(picture.size)
+        after = document.renderer.at_once(sweep, area, cancel, draft)
+        shown = view(look, picture.pixels[area.slices()], after, document.noise_print)[region.slices(area)]
+        return packed(shown, picture.metadata.icc)
 
     def _looked_at(
         self, document: Document, look: Look, region: Region, tile: NDArray, sweep: Sweep, cancel: Cancel
@@ -251,10 +258,8 @@ class Service(QObject):
             cancel.check()
             shown = probe.region(renderer.size, SIDE if draft else PROBE_SHOWN)
             measured = probe.region(renderer.size)
-            sides = []
-            for sweep in (request.other, request.sweep):
-                pixels = renderer.at_once(sweep, shown, cancel, draft)
-                sides.append(self._looked_at(document, request.look, shown, pixels, sweep, cancel))
+            both = (request.other, request.sweep)
+            sides = [self._seen_at_once(document, request.look, shown, s, cancel, draft) for s in both]
             found: tuple[Figure, ...] = ()
             if not draft:
                 before, after, cleaned = (renderer.render(s, measured, cancel) for s in (Sweep(), request.sweep, calm))
