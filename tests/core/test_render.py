@@ -8,10 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dustpan.core.blend import Blend
+from dustpan.core.cache import Cache, Cancel
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.picture import Kind, Picture, from_array
 from dustpan.core.region import Region
-from dustpan.core.render import TILE, Cache, Cancel, Renderer, tile_region, tiles_of
+from dustpan.core.render import TILE, Renderer, tile_region, tiles_of
 from dustpan.core.step import Fact, step_kinds
 from dustpan.core.sweep import Step, Sweep, make_step
 from tests.scenes import desk, noisy_a, noisy_b

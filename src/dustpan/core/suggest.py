@@ -14,9 +14,10 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
+from dustpan.core.cache import Cancel
 from dustpan.core.colour import opponent_matrix
 from dustpan.core.language import say
-from dustpan.core.render import Cancel, Renderer
+from dustpan.core.render import Renderer
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.core.verdict import FLAT, flat_patches
 from dustpan.core.work import judge_sweep, noise_print, windows

@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.cache import Cancel
 from dustpan.core.errors import FileProblem
 from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.language import say
@@ -17,7 +18,7 @@ from dustpan.core.noise.measure import SMALLEST
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
-from dustpan.core.render import TILE, Cancel, Progress, Renderer
+from dustpan.core.render import TILE, Progress, Renderer
 from dustpan.core.step import Fact
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.core.verdict import Verdict, judge

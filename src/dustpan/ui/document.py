@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
 from scipy import ndimage as ndi
 
+from dustpan.core.cache import Cache
 from dustpan.core.colour import lab, luma
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import exif as ex
@@ -22,7 +23,7 @@ from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.probes import Probe, Role, probe_from_json
 from dustpan.core.region import Region
-from dustpan.core.render import Cache, Renderer
+from dustpan.core.render import Renderer
 from dustpan.core.screen import reduced
 from dustpan.core.sweep import Sweep, beside, load_sweep, save_sweep, suggested
 from dustpan.core.verdict import REACH, Verdict, find_edges

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from dustpan.core.cache import Cache, Cancel
 from dustpan.core.errors import Cancelled, DustpanError, os_reason
 from dustpan.core.files import ExportOptions
 from dustpan.core.inspect import Look, Mode, view
@@ -23,7 +24,7 @@ from dustpan.core.language import say
 from dustpan.core.paths import demo_folder
 from dustpan.core.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.region import Region
-from dustpan.core.render import RUN, Cache, Cancel, Place, run_groups, tile_region, tiles_of
+from dustpan.core.render import RUN, Place, run_groups, tile_region, tiles_of
 from dustpan.core.screen import packed
 from dustpan.core.suggest import suggest
 from dustpan.core.sweep import Step, Sweep, make_step
