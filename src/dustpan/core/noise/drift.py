@@ -8,39 +8,99 @@ places.
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
-from scipy import ndimage as ndi
+from typing import Any
 
-SHARE = np.float32(0.55)  # that is given back; all of it would bring back noise as well
-WINDOW = 13  # px, twice
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+SHARE = np.float32(0.8)  # that is given back; all of it would bring back noise as well
+WINDOW = 25  # px, twice
 REACH = WINDOW - 1
-CLIPPED_FROM, CLIPPED_FULL = 0.95, 0.7  # noise scale from which, and at which in full, values count as clipped
+CLIPPED_FROM, CLIPPED_FULL = np.float32(0.95), np.float32(0.7)  # noise scale from which, and at which in full
+LEAST = np.float32(0.02)  # weight of the surroundings
+_FAST: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
 
 
 def without_drift(
-    noisy: NDArray[np.float32], cleaned: NDArray[np.float32], scale: NDArray[np.float32], scale_step: float
+    noisy: NDArray[np.float32],
+    cleaned: NDArray[np.float32],
+    mix: NDArray[np.float32],
+    scale: NDArray[np.float32],
+    scale_step: float,
 ) -> NDArray[np.float32]:
-    """Cleaned stabilised channels whose mean in clipped parts is that of the noisy ones.
+    """Cleaned planes whose mean in clipped parts is that of the noisy ones.
 
     Parameters
     ----------
-    noisy, cleaned : (h, w, C) stabilised channels, right from `REACH` px inside on.
+    noisy, cleaned : (C, h, w) stabilised opponent planes, with `REACH` px more on every side than is wanted.
+    mix : (C, C) from channels to the planes.
     scale, scale_step : noise scale against the stabilised level, see `Stabiliser`.
+
+    Returns
+    -------
+    (C, h - 2 REACH, w - 2 REACH).
     """
-    out = cleaned.copy()
-    last = scale.shape[1] - 1
-    for c in range(cleaned.shape[2]):
-        at = np.clip(cleaned[..., c] * np.float32(scale_step), 0, last).astype(np.int32)
-        weight = np.clip((CLIPPED_FROM - scale[c][at]) / (CLIPPED_FROM - CLIPPED_FULL), 0, 1)
-        if not weight.any():
-            continue
-        lost = _pooled(weight * (noisy[..., c] - cleaned[..., c]))
-        out[..., c] += SHARE * weight * lost / np.maximum(_pooled(weight), np.float32(0.02))
+    _, h, w = cleaned.shape
+    out = np.ascontiguousarray(cleaned[:, REACH : h - REACH, REACH : w - REACH])
+    weight, lost = (np.empty((h, w), np.float32) for _ in range(2))
+    for c in range(len(mix)):
+        if _loss(noisy, cleaned, np.ascontiguousarray(mix[:, c]), scale[c], np.float32(scale_step), weight, lost):
+            own = weight[REACH : h - REACH, REACH : w - REACH]
+            give_back = SHARE * own * _pooled(lost) / np.maximum(_pooled(weight), LEAST)
+            out += mix[:, c, None, None] * give_back
     return out
 
 
 def _pooled(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Mean over the window, twice: (h, w) to (h - 2 REACH, w - 2 REACH)."""
     for _ in range(2):
-        plane = ndi.uniform_filter(plane, WINDOW, mode="nearest")
+        out = np.empty((plane.shape[0] - REACH, plane.shape[1] - REACH), np.float32)
+        _box(plane, out)
+        plane = out
     return plane
+
+
+@njit(**_FAST)
+def _loss(noisy, cleaned, mix, scale, scale_step, weight, lost):
+    """Of one channel, how much each pixel counts as clipped, and what cleaning took there; whether any does."""
+    n, h, w = cleaned.shape
+    last = len(scale) - 1
+    level, change = np.empty(w, np.float32), np.empty(w, np.float32)
+    most = np.float32(0)
+    for y in range(h):
+        level[:] = 0
+        change[:] = 0
+        for k in range(n):
+            a, b, f = noisy[k, y], cleaned[k, y], mix[k]
+            for x in range(w):
+                level[x] += f * b[x]
+                change[x] += f * (a[x] - b[x])
+        for x in range(w):
+            s = scale[min(max(int(level[x] * scale_step), 0), last)]
+            s = min(max((CLIPPED_FROM - s) / (CLIPPED_FROM - CLIPPED_FULL), np.float32(0)), np.float32(1))
+            most = max(most, s)
+            weight[y, x] = s
+            lost[y, x] = s * change[x]
+    return most > 0
+
+
+@njit(**_FAST)
+def _box(plane, out):
+    """Means over WINDOW x WINDOW px; each sum is made anew, so that it does not depend on where a region begins."""
+    h, w = out.shape
+    line = np.empty(plane.shape[1], np.float32)
+    for y in range(h):
+        line[:] = 0
+        for i in range(WINDOW):
+            source = plane[y + i]
+            for x in range(len(line)):
+                line[x] += source[x]
+        target = out[y]
+        target[:] = 0
+        for j in range(WINDOW):
+            shifted = line[j : j + w]
+            for x in range(w):
+                target[x] += shifted[x]
+        for x in range(w):
+            target[x] *= np.float32(1 / WINDOW**2)

@@ -64,7 +64,7 @@ def measure(pixels: NDArray) -> NoisePrint:
     NoisePrint; its ``doubts`` say why when it cannot be sure.
     """
     pixels = np.clip(np.asarray(sampled(pixels), np.float32), 0, 1)
-    clipped = (float(np.mean(pixels <= 0)), float(np.mean(pixels >= 1)))
+    clipped = (np.count_nonzero(pixels <= 0) / pixels.size, np.count_nonzero(pixels >= 1) / pixels.size)
     luminance = luma(pixels[::4, ::4])
     tones = (float(np.quantile(luminance, 0.01)), float(np.quantile(luminance, 0.99)))
     usual = np.median(pixels[::8, ::8], axis=(0, 1)).astype(float)
@@ -85,7 +85,7 @@ def measure(pixels: NDArray) -> NoisePrint:
         opponent = stabiliser.stabilise(pixels)
         flat_on = cell_means(opponent)
         shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, opponent)[0])
-    blocks = Blocks(flat_on, levels, 8000)
+    blocks = Blocks(flat_on, levels, 8000, wide=not white)
     noise, white, _ = _fit(planes, blocks, shrink, start)
     stabiliser = make_stabiliser(noise)
     channels = len(noise)
@@ -311,14 +311,15 @@ def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) ->
 def _scales(planes: NDArray, usual: NDArray) -> tuple[ScaleNoise, ...]:
     """Noise per octave of period (2-4, 4-8, 8-16, 16-32 px) in the flattest blocks near the usual brightness."""
     if len(planes) == 3:
-        split = np.stack([np.tensordot(LUMA, planes, 1), *np.tensordot(opponent_matrix(3)[1:], planes, 1)])
+        split = np.tensordot(np.stack([LUMA, *opponent_matrix(3)[1:]]).astype(np.float32), planes, 1)
     else:
         split = planes
     out = []
     for octave, name in enumerate(SCALE_NAMES):
         if octave:
             h, w = (n // 2 * 2 for n in split.shape[1:])
-            split = split[:, :h, :w].reshape(len(split), h // 2, 2, w // 2, 2).mean((2, 4))
+            rows = split[:, 0:h:2, :w] + split[:, 1:h:2, :w]
+            split = (rows[..., ::2] + rows[..., 1::2]) / 4
         if min(split.shape[1:]) < SMALLEST:
             break
         cells = cell_means(split)

@@ -2,9 +2,13 @@
 
 Alike patches of 4 x 4 px in all channels are taken as draws from one normal distribution, whose mean and covariance are
 measured on the guide; with the noise's own covariance that gives the linear estimate with the least mean square error
-(Lebrun, Buades, Morel, 2013). Noise enters with its colours and its neighbours' correlation, scaled by how strong it is
-at the group's brightness on both sides: D S D. Every patch of a group is estimated, and overlapping estimates are
-averaged, each weighted by the inverse of the noise that is left in it.
+(Lebrun, Buades, Morel, 2013). Noise is divided by how strong it is at the group's brightness, channel by channel.
+
+The estimate is made on DCT coefficients of the opponent planes. There most coefficients of a group hold next to nothing
+but noise and stand alone, so that each is shrunk on its own; only the few that hold content need the full covariance.
+That is several times less work than all of them together, and fewer numbers to estimate from the same patches. Every
+patch of a group is estimated, and overlapping estimates are averaged, each weighted by the inverse of the noise that is
+left in it.
 
 References
 ----------
@@ -17,39 +21,266 @@ from typing import Any
 
 import numpy as np
 from numba import njit
+from scipy.fft import dct
 
 SIDE = 4
+GROUP = 56  # patches
+TOGETHER = np.float32(0.03)  # of the noise power; coefficients in which the guide varies more are estimated together
+DCT_4 = dct(np.eye(SIDE), axis=0, norm="ortho")
+_A, _B = np.float32(DCT_4[1, 0]), np.float32(DCT_4[1, 1])
+_HALF = np.float32(0.5)
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
 @njit(**_FAST)
-def _invert(a, pivot, per_channel):
-    """In-place inverse of a symmetric positive matrix: Gauss-Jordan, four pivots at a time."""
-    DIM = SIDE * SIDE * len(per_channel)
-    for p in range(0, DIM, 4):
+def _dct_lanes(p, first, apart):
+    """4-point DCT across the rows ``first + apart * (0, 1, 2, 3)`` of ``p``, in place."""
+    lanes = p.shape[1]
+    r0, r1, r2, r3 = p[first], p[first + apart], p[first + 2 * apart], p[first + 3 * apart]
+    for m in range(lanes):
+        s, d, t, e = r0[m] + r3[m], r0[m] - r3[m], r1[m] + r2[m], r1[m] - r2[m]
+        r0[m] = _HALF * (s + t)
+        r1[m] = _A * d + _B * e
+        r2[m] = _HALF * (s - t)
+        r3[m] = _B * d - _A * e
+
+
+@njit(**_FAST)
+def _idct_lanes(p, first, apart):
+    """Inverse of `_dct_lanes`."""
+    lanes = p.shape[1]
+    r0, r1, r2, r3 = p[first], p[first + apart], p[first + 2 * apart], p[first + 3 * apart]
+    for m in range(lanes):
+        s, t = _HALF * (r0[m] + r2[m]), _HALF * (r0[m] - r2[m])
+        d, e = _A * r1[m] + _B * r3[m], _B * r1[m] - _A * r3[m]
+        r0[m] = s + d
+        r3[m] = s - d
+        r1[m] = t + e
+        r2[m] = t - e
+
+
+@njit(**_FAST)
+def _both_ways(p, per_channel):
+    for c in range(len(per_channel)):
+        for i in range(SIDE):
+            _dct_lanes(p, 16 * c + SIDE * i, 1)
+        for i in range(SIDE):
+            _dct_lanes(p, 16 * c + i, SIDE)
+
+
+@njit(**_FAST)
+def _both_ways_back(p, per_channel):
+    for c in range(len(per_channel)):
+        for i in range(SIDE):
+            _idct_lanes(p, 16 * c + i, SIDE)
+        for i in range(SIDE):
+            _idct_lanes(p, 16 * c + SIDE * i, 1)
+
+
+@njit(**_FAST)
+def _mix_lanes(p, matrix, per_channel):
+    """Replace the planes of ``p`` (16 C, GROUP) by ``matrix`` (C, C) times them."""
+    lanes = p.shape[1]
+    if len(per_channel) == 1:
+        f = matrix[0, 0]
+        for k in range(16):
+            row = p[k]
+            for m in range(lanes):
+                row[m] *= f
+        return
+    a, b, c = matrix[0], matrix[1], matrix[2]
+    for k in range(16):
+        r, g, e = p[k], p[16 + k], p[32 + k]
+        for m in range(lanes):
+            u, v, w = r[m], g[m], e[m]
+            r[m] = a[0] * u + a[1] * v + a[2] * w
+            g[m] = b[0] * u + b[1] * v + b[2] * w
+            e[m] = c[0] * u + c[1] * v + c[2] * w
+
+
+@njit(**_FAST)
+def _gather(image, apart, corner, stride, moves, chosen, own, out):
+    """Patches of a group as lanes, minus the reference's: out (16 C, GROUP), plane by plane."""
+    for m in range(GROUP):
+        k = chosen[m]
+        at = corner + moves[k, 0] * stride + moves[k, 1]
+        for row in range(0, len(own), SIDE):
+            line = image[at : at + SIDE]
+            for j in range(SIDE):
+                out[row + j, m] = line[j] - own[row + j]
+            at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
+
+
+@njit(**_FAST)
+def _invert(a, pivot):
+    """In-place inverse of a symmetric positive n x n matrix: Gauss-Jordan, four pivots at a time; n a multiple of 4."""
+    n = a.shape[0]
+    for p in range(0, n, 4):
         for k in range(4):
-            for q in range(DIM):
+            for q in range(n):
                 pivot[k, q] = a[p + k, q]
         for k in range(4):
             d = np.float32(1) / pivot[k, p + k]
             pivot[k, p + k] = np.float32(1)
-            for q in range(DIM):
+            for q in range(n):
                 pivot[k, q] *= d
             for m in range(4):
                 if m != k:
                     t = pivot[m, p + k]
                     pivot[m, p + k] = np.float32(0)
-                    for q in range(DIM):
+                    for q in range(n):
                         pivot[m, q] -= t * pivot[k, q]
-        for i in range(DIM):
+        for i in range(n):
             if i < p or i >= p + 4:
                 t0, t1, t2, t3 = a[i, p], a[i, p + 1], a[i, p + 2], a[i, p + 3]
                 a[i, p] = a[i, p + 1] = a[i, p + 2] = a[i, p + 3] = np.float32(0)
-                for q in range(DIM):
+                for q in range(n):
                     a[i, q] -= t0 * pivot[0, q] + t1 * pivot[1, q] + t2 * pivot[2, q] + t3 * pivot[3, q]
         for k in range(4):
-            for q in range(DIM):
+            for q in range(n):
                 a[p + k, q] = pivot[k, q]
+
+
+@njit(**_FAST)
+def _centre(g, y, mean, variance):
+    """Subtract the mean of each row of ``g`` from that row of both, and note it and the row's variance."""
+    lanes = g.shape[1]
+    for k in range(len(mean)):
+        row, noisy = g[k], y[k]
+        s = np.float32(0)
+        for m in range(lanes):
+            s += row[m]
+        s *= np.float32(1 / GROUP)
+        v = np.float32(0)
+        for m in range(lanes):
+            row[m] -= s
+            noisy[m] -= s
+            v += row[m] * row[m]
+        mean[k] = s
+        variance[k] = v * np.float32(1 / (GROUP - 1))
+
+
+@njit(**_FAST)
+def _shrink_or_choose(g, y, mean, variance, cov, which, active, noisy):
+    """Shrink the rows of ``y`` that hold little on their own, copy the others aside; their number, and the trace."""
+    lanes = g.shape[1]
+    n = 0
+    trace = np.float32(0)
+    for k in range(len(mean)):
+        own = cov[k, k]
+        row = y[k]
+        if variance[k] > TOGETHER * own:
+            source, target, other = g[k], active[n], noisy[n]
+            for m in range(lanes):
+                target[m] = source[m]
+                other[m] = row[m]
+            which[n] = k
+            n += 1
+        else:
+            f = variance[k] / (variance[k] + own)
+            trace += f
+            s = mean[k]
+            for m in range(lanes):
+                row[m] = f * row[m] + s
+    return n, trace
+
+
+@njit(**_FAST)
+def _together(n, which, active, noisy, y, mean, cov, white, scratch):
+    """Estimate the n coefficients of ``active`` from their covariance and put them into ``y``; the filter's trace."""
+    size = (n + 3) // 4 * 4
+    lanes = y.shape[1]
+    for i in range(n, size):
+        active[i] = 0
+        noisy[i] = 0
+    whole = scratch[0, : size * size].reshape(size, size)
+    filt = scratch[1, : size * size].reshape(size, size)
+    noise = scratch[2, : size * size].reshape(size, size)
+    pivot = scratch[3, : 4 * size].reshape(4, size)
+    found = scratch[4, : size * lanes].reshape(size, lanes)
+    np.dot(active[:size], active[:size].T, whole)
+    share = np.float32(1 / (GROUP - 1))
+    for i in range(n):
+        of, to, line = whole[i], noise[i], cov[which[i]]
+        for j in range(n):
+            to[j] = line[which[j]]
+            of[j] = of[j] * share + to[j]
+    for i in range(n, size):
+        noise[i] = 0
+        noise[:, i] = 0
+        whole[i, i] = np.float32(1)
+    _invert(whole, pivot)
+    if white:
+        for i in range(size):
+            f, of, to = noise[i, i], whole[i], filt[i]
+            for j in range(size):
+                to[j] = -f * of[j]
+    else:
+        np.dot(noise, whole, filt)
+        for i in range(size):
+            to = filt[i]
+            for j in range(size):
+                to[j] = -to[j]
+    trace = np.float32(0)
+    for i in range(n):
+        filt[i, i] += np.float32(1)
+        trace += filt[i, i]
+    np.dot(filt, noisy[:size], found)
+    for i in range(n):
+        source, target, s = found[i], y[which[i]], mean[which[i]]
+        for m in range(lanes):
+            target[m] = source[m] + s
+    return trace
+
+
+@njit(**_FAST)
+def _scatter(y, own, weight, apart, corner, stride, moves, chosen, total):
+    """Add the estimated patches, lanes plus the reference's own, to the picture's sums."""
+    lanes = y.shape[1]
+    for k in range(len(own)):
+        row, o = y[k], own[k]
+        for m in range(lanes):
+            row[m] = weight * (row[m] + o)
+    for m in range(GROUP):
+        k = chosen[m]
+        at = corner + moves[k, 0] * stride + moves[k, 1]
+        for row in range(0, len(own), SIDE):
+            line = total[at : at + SIDE]
+            for j in range(SIDE):
+                line[j] += y[row + j, m]
+            at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
+
+
+@njit(**_FAST)
+def _levels(g, own, mix, scale, scale_step, to_group, back):
+    """The noise of each channel at the group's mean colour, made transforms of the planes there and back; its power."""
+    channels = len(mix)
+    last = scale.shape[1] - 1
+    mean = np.empty(channels, np.float32)
+    for k in range(channels):
+        total = np.float32(0)
+        for q in range(16 * k, 16 * k + 16):
+            s = np.float32(0)
+            row = g[q]
+            for m in range(g.shape[1]):
+                s += row[m]
+            total += own[q] + s * np.float32(1 / GROUP)
+        mean[k] = total * np.float32(1 / (SIDE * SIDE))
+    power = np.float32(0)
+    to_group[:] = 0
+    back[:] = 0
+    for c in range(channels):
+        level = np.float32(0)
+        for k in range(channels):
+            level += mix[k, c] * mean[k]
+        s = scale[c, min(max(int(level * scale_step), 0), last)]
+        power += s * s
+        for k in range(channels):
+            for q in range(channels):
+                both = mix[k, c] * mix[q, c]
+                to_group[k, q] += both / s
+                back[k, q] += both * s
+    return power / np.float32(channels)
 
 
 @njit(**_FAST)
@@ -57,6 +288,7 @@ def estimate(
     per_channel,
     noisy,
     guide,
+    apart,
     stride,
     y0,
     x0,
@@ -65,133 +297,71 @@ def estimate(
     step,
     moves,
     chosen,
-    count,
+    mix,
     cov,
     white,
     scale,
     scale_step,
     total,
     weights,
-    wide,
 ):
     """Estimate all groups of a grid of references.
 
     per_channel : a tuple with one entry per channel; its length is part of its type, so that the sizes are known
         when the kernel is compiled, which is what lets the loops vectorise.
-    noisy, guide : flat interleaved (h * stride) pixels; moves : (n, 2) displacements; cov : (DIM, DIM) noise.
-    total : flat sums with the same layout as ``noisy``; weights : flat (h * wide), one entry per patch corner.
+    noisy, guide : flat opponent planes, ``apart`` values from plane to plane and ``stride`` from row to row.
+    moves : (n, 2) displacements. chosen : (references, GROUP) numbers of them.
+    mix : (C, C) from channels to the planes; cov : (16 C, 16 C) noise of their DCT coefficients, unclipped.
+    total : flat sums with the same layout as ``noisy``; weights : of one plane, one entry per patch corner.
     """
     channels = len(per_channel)
-    LINE = SIDE * channels
-    DIM = SIDE * LINE
-    n_max = chosen.shape[1]
-    g = np.zeros((n_max, DIM), np.float32)
-    y = np.zeros((n_max, DIM), np.float32)
-    out = np.zeros((n_max, DIM), np.float32)
-    c = np.zeros((DIM, DIM), np.float32)
-    filt = np.zeros((DIM, DIM), np.float32)
-    pivot = np.zeros((4, DIM), np.float32)
-    own = np.zeros(DIM, np.float32)
-    mean = np.zeros(DIM, np.float32)
-    base = np.zeros(DIM, np.float32)
-    sigma = np.ones(DIM, np.float32)
-    inverse = np.ones(DIM, np.float32)
-    last = scale.shape[1] - 1
+    size = SIDE * SIDE * channels
+    g, y = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
+    active, aside = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
+    scratch = np.zeros((5, size * max(size, GROUP)), np.float32)
+    own, mean, variance = np.zeros(size, np.float32), np.zeros(size, np.float32), np.zeros(size, np.float32)
+    to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
+    which = np.zeros(size, np.int64)
     for r in range(rows * cols):
-        n = count[r]
-        cy, cx = y0 + (r // cols) * step, x0 + (r % cols) * step
-        corner = cy * stride + channels * cx
-        for i in range(SIDE):
-            line = guide[corner + i * stride : corner + i * stride + LINE]
-            for q in range(LINE):
-                own[i * LINE + q] = line[q]
-        mean[:] = 0
-        for m in range(n):
-            k = chosen[r, m]
-            at = (cy + moves[k, 0]) * stride + channels * (cx + moves[k, 1])
-            gm, ym = g[m], y[m]
+        corner = (y0 + (r // cols) * step) * stride + x0 + (r % cols) * step
+        group = chosen[r]
+        for c in range(channels):
             for i in range(SIDE):
-                line_g = guide[at + i * stride : at + i * stride + LINE]
-                line_y = noisy[at + i * stride : at + i * stride + LINE]
-                for q in range(LINE):
-                    gm[i * LINE + q] = line_g[q] - own[i * LINE + q]
-                for q in range(LINE):
-                    ym[i * LINE + q] = line_y[q] - own[i * LINE + q]
-            for q in range(DIM):
-                mean[q] += gm[q]
-        share = np.float32(1) / np.float32(n)
-        for q in range(DIM):
-            mean[q] *= share
-        power = np.float32(0)
-        for ch in range(channels):
-            level = np.float32(0)
-            for q in range(ch, DIM, channels):
-                level += own[q] + mean[q]
-            at = int(level * np.float32(1 / (SIDE * SIDE)) * scale_step)
-            s = scale[ch, min(max(at, 0), last)]
-            power += s * s * np.float32(1.0 / channels)
-            for q in range(ch, DIM, channels):
-                sigma[q] = s
-                inverse[q] = np.float32(1) / s
-        # D^-1 cov(guide) D^-1 + S, inverted; then I - D S (..)^-1 D^-1 is the filter
-        np.dot(g[:n].T, g[:n], c)
-        rest = np.float32(1) / np.float32(max(n - 1, 1))
-        for a in range(DIM):
-            t = np.float32(n) * rest * mean[a]
-            ia = inverse[a]
-            for b in range(DIM):
-                c[a, b] = (c[a, b] * rest - t * mean[b]) * (ia * inverse[b]) + cov[a, b]
-        _invert(c, pivot, per_channel)
-        if white:
-            s = cov[0, 0]
-            for a in range(DIM):
-                for b in range(DIM):
-                    filt[a, b] = -s * c[a, b] * inverse[a] * sigma[b]
-        else:
-            np.dot(c, cov, filt)
-            for a in range(DIM):
-                for b in range(DIM):
-                    filt[a, b] *= -inverse[a] * sigma[b]
-        trace = np.float32(0)
-        for a in range(DIM):
-            filt[a, a] += np.float32(1)
-            trace += filt[a, a]
-        np.dot(y[:n], filt, out[:n])
-        weight = np.float32(1) / ((max(trace, np.float32(0)) + np.float32(DIM) * share) * power)
-        for q in range(DIM):
-            base[q] = own[q] + mean[q]
-        for a in range(DIM):
-            t = mean[a]
-            for q in range(DIM):
-                base[q] -= t * filt[a, q]
-        for m in range(n):
-            k = chosen[r, m]
-            py, px = cy + moves[k, 0], cx + moves[k, 1]
-            weights[py * wide + px] += weight
-            at = py * stride + channels * px
-            om = out[m]
-            for i in range(SIDE):
-                line = total[at + i * stride : at + i * stride + LINE]
-                for q in range(LINE):
-                    line[q] += weight * (om[i * LINE + q] + base[i * LINE + q])
+                for j in range(SIDE):
+                    own[16 * c + SIDE * i + j] = guide[c * apart + corner + i * stride + j]
+        _gather(guide, apart, corner, stride, moves, group, own, g)
+        _gather(noisy, apart, corner, stride, moves, group, own, y)
+        power = _levels(g, own, mix, scale, scale_step, to_group, back)
+        _mix_lanes(g, to_group, per_channel)
+        _mix_lanes(y, to_group, per_channel)
+        _both_ways(g, per_channel)
+        _both_ways(y, per_channel)
+        _centre(g, y, mean, variance)
+        n, trace = _shrink_or_choose(g, y, mean, variance, cov, which, active, aside)
+        if n > 0:
+            trace += _together(n, which, active, aside, y, mean, cov, white, scratch)
+        _both_ways_back(y, per_channel)
+        _mix_lanes(y, back, per_channel)
+        weight = np.float32(1) / ((max(trace, np.float32(0)) + np.float32(size / GROUP)) * power)
+        for m in range(GROUP):
+            k = group[m]
+            weights[corner + moves[k, 0] * stride + moves[k, 1]] += weight
+        _scatter(y, own, weight, apart, corner, stride, moves, group, total)
 
 
 @njit(**_FAST)
 def average(total, weights, fallback, out):
-    """Divide the sums (h, w, C) by the SIDE x SIDE box of the corner weights (h, w); where none, take ``fallback``."""
-    h, w, n = total.shape
+    """Divide the sums (C, h, w) by the SIDE x SIDE box of the corner weights (h, w); where none, take ``fallback``."""
+    n, h, w = total.shape
     row = np.zeros(w, np.float32)
     for y in range(h):
         row[:] = 0
-        for i in range(SIDE):
-            if y >= i:
-                line = weights[y - i]
-                for j in range(SIDE):
-                    for x in range(j, w):
-                        row[x] += line[x - j]
-        for x in range(w):
-            for c in range(n):
-                if row[x] > 0:
-                    out[y, x, c] = total[y, x, c] / row[x]
-                else:
-                    out[y, x, c] = fallback[y, x, c]
+        for i in range(min(SIDE, y + 1)):
+            line = weights[y - i]
+            for j in range(SIDE):
+                for x in range(j, w):
+                    row[x] += line[x - j]
+        for c in range(n):
+            source, instead, target = total[c, y], fallback[c, y], out[c, y]
+            for x in range(w):
+                target[x] = source[x] / row[x] if row[x] > 0 else instead[x]

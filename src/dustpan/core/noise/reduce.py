@@ -21,20 +21,18 @@ from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.drift import without_drift
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.patches import SIDE, average, estimate
+from dustpan.core.noise.patches import DCT_4, GROUP, SIDE, average, estimate
 from dustpan.core.noise.sliding_dct import sliding_dct, two_scale_dct
-from dustpan.core.noise.stabilise import to_channels, to_opponent
 from dustpan.core.region import Region, fetch
 
 
 @dataclass(frozen=True)
 class Round:
-    """One round of patch estimates: reference lattice, size of what is compared, search radius, patches per group."""
+    """One round of patch estimates: reference lattice, size of what is compared, search radius."""
 
     step: int
     size: int
     radius: int
-    group: int = 56
 
     @property
     def reach(self) -> int:
@@ -100,20 +98,21 @@ def _model(noise: NoisePrint, luminance: float, colour: float) -> NoiseModel:
     spectrum = (noise.spectrum * factor[:, None] ** 2).astype(np.float32)
     cross = noise.cross * factor[:, None] * factor
     white = noise.white and luminance == colour
-    cov = _patch_covariance(np.einsum("ci,fcd,dj->fij", opp, cross, opp)).astype(np.float32)
+    cov = _patch_covariance(cross).astype(np.float32)
     return NoiseModel(opp.astype(np.float32), spectrum, cov, white)
 
 
 def _patch_covariance(cross: NDArray) -> NDArray[np.float64]:
-    """Covariance of the noise of SIDE x SIDE x C patches, in (y, x, c) order, from cross-spectra (64, C, C)."""
+    """Covariance of the noise in 4 x 4 DCT coefficients, (plane, frequency) order, from (64, C, C) cross-spectra."""
     n = cross.shape[1]
-    out = np.zeros((SIDE * SIDE, n, SIDE * SIDE, n))
+    out = np.zeros((n, SIDE * SIDE, n, SIDE * SIDE))
+    small = np.kron(DCT_4, DCT_4)
     places = 8 - SIDE + 1
     for i in range(places):
         for j in range(places):
             inside = [(i + y) * 8 + j + x for y in range(SIDE) for x in range(SIDE)]
-            basis = DCT_2D[:, inside]
-            out += np.einsum("fp,fcd,fq->pcqd", basis, cross, basis, optimize=True)
+            basis = DCT_2D[:, inside] @ small.T
+            out += np.einsum("fp,fcd,fq->cpdq", basis, cross, basis, optimize=True)
     return (out / places**2).reshape(SIDE * SIDE * n, -1)
 
 
@@ -211,18 +210,8 @@ def _finish(
         out[0] = regain.regain(fetch(cleaned[:1], rect, area, size)[0], noise.spectrum[0], noise.trust)
         return out
     area = want.grown(drift.REACH)
-    noisy, calm = (_interleaved(fetch(p, r, area, size), model.mix) for p, r in ((planes, have), (cleaned, rect)))
-    calm = without_drift(noisy, calm, noise.stabiliser.scale, noise.stabiliser.scale_step)
-    out = np.empty((len(planes), want.height, want.width), np.float32)
-    ys, xs = want.slices(area)
-    to_opponent(calm[ys, xs], model.mix, out)
-    return out
-
-
-def _interleaved(planes: NDArray, mix: NDArray[np.float32]) -> NDArray[np.float32]:
-    out = np.empty((*planes.shape[1:], len(planes)), np.float32)
-    to_channels(np.ascontiguousarray(planes), mix, out)
-    return out
+    noisy, calm = (fetch(p, r, area, size) for p, r in ((planes, have), (cleaned, rect)))
+    return without_drift(noisy, calm, model.mix, noise.stabiliser.scale, noise.stabiliser.scale_step)
 
 
 def _round(
@@ -252,18 +241,15 @@ def _round(
         ix1 * r.step + SIDE + margin,
     )
     area = Region(min(area.y0, want.y0), min(area.x0, want.x0), max(area.y1, want.y1), max(area.x1, want.x1))
-    noisy = _interleaved(fetch(planes, have, area, size), model.mix)
-    guide_planes = fetch(guide, guide_rect, area, size)
-    guided = _interleaved(guide_planes, model.mix)
-    plane = np.ascontiguousarray(guide_planes[0])
-    stride = area.width * n
+    noisy = np.ascontiguousarray(fetch(planes, have, area, size))
+    guided = np.ascontiguousarray(fetch(guide, guide_rect, area, size))
     total = np.zeros_like(noisy)
-    weights = np.zeros(noisy.shape[:2], np.float32)
+    weights = np.zeros(noisy.shape[1:], np.float32)
     moves = displacements(r.radius)
     cols = ix1 + 1 - ix0
     together = max(1, CHUNK // cols)
     distance = np.empty((len(moves), together * cols), np.float32)
-    chosen = np.empty((together * cols, r.group), np.int32)
+    chosen = np.empty((together * cols, GROUP), np.int32)
     count = np.empty(together * cols, np.int32)
     scale, scale_step = noise.stabiliser.scale, np.float32(noise.stabiliser.scale_step)
     x0 = ix0 * r.step - area.x0
@@ -275,7 +261,7 @@ def _round(
         bits = near_by.view(np.int32)
         y0 = i * r.step - area.y0
         match(
-            plane,
+            guided[0],
             y0 - offset,
             x0 - offset,
             rows,
@@ -291,15 +277,13 @@ def _round(
             count,
         )
         estimate(
-            (0,) * n, noisy.ravel(), guided.ravel(), stride, y0, x0, rows, cols, r.step, moves, chosen, count,
-            model.covariance, model.white, scale, scale_step, total.ravel(), weights.ravel(), area.width,
+            (0,) * n, noisy.ravel(), guided.ravel(), weights.size, area.width, y0, x0, rows, cols, r.step, moves,
+            chosen, model.mix, model.covariance, model.white, scale, scale_step, total.ravel(), weights.ravel(),
         )  # fmt: skip
     out = np.empty_like(total)
     average(total, weights, guided, out)
     ys, xs = want.slices(area)
-    back = np.empty((n, want.height, want.width), np.float32)
-    to_opponent(out[ys, xs], model.mix, back)
-    return back
+    return np.ascontiguousarray(out[:, ys, xs])
 
 
 def removed_structure(

@@ -138,29 +138,3 @@ def _backward(planes, table, low, step, mix, out):
                 for k in range(n):
                     s += mix[k, c] * planes[k, y, x]
                 out[y, x, c] = _look_up(table[c], (s - low[c]) * step[c])
-
-
-@njit(nogil=True, cache=True, error_model="numpy")
-def to_channels(planes, mix, out):
-    """Opponent planes (C, h, w) to channels (h, w, C), still stabilised."""
-    n, h, w = planes.shape
-    for y in range(h):
-        for x in range(w):
-            for c in range(n):
-                s = np.float32(0)
-                for k in range(n):
-                    s += mix[k, c] * planes[k, y, x]
-                out[y, x, c] = s
-
-
-@njit(nogil=True, cache=True, error_model="numpy")
-def to_opponent(channels, mix, out):
-    """Stabilised channels (h, w, C) to opponent planes (C, h, w)."""
-    n, h, w = out.shape
-    for y in range(h):
-        for x in range(w):
-            for k in range(n):
-                s = np.float32(0)
-                for c in range(n):
-                    s += mix[k, c] * channels[y, x, c]
-                out[k, y, x] = s
