@@ -89,8 +89,8 @@ def test_only_mix_runs_again_where_only_mix_changes(picture: Picture, monkeypatc
     runs = []
     from dustpan.core.noise import step as noise_step
 
-    original = noise_step.clean_region
-    monkeypatch.setattr(noise_step, "clean_region", lambda *a, **k: runs.append(1) or original(*a, **k))
+    original = noise_step.refined
+    monkeypatch.setattr(noise_step, "refined", lambda *a, **k: runs.append(1) or original(*a, **k))
     with Renderer(picture) as r:
         r.render(Sweep((make_step("noise"),)))
         after_first = len(runs)
@@ -117,7 +117,8 @@ def test_a_fact_about_a_steps_input_is_measured_once(picture: Picture, monkeypat
         assert left.strength < 0.4 * r.fact(Fact.NOISE_PRINT, BOTH, index=0).strength
 
 
-def test_progress_ends_complete_and_never_goes_back(large: Picture) -> None:
+def test_progress_ends_complete_and_never_goes_back(large: Picture, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("dustpan.core.render.AT_ONCE", 0)
     seen: list[tuple[int, int]] = []
     with Renderer(large) as r:
         r.render(Sweep((make_step("edge-sharpen"),)), progress=lambda done, total: seen.append((done, total)))

@@ -12,7 +12,7 @@ from scipy import ndimage as ndi
 from dustpan.core.colour import decode, encode, luma
 from dustpan.core.language import mark, say
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.reduce import removed_structure
+from dustpan.core.noise.reduce import Work, removed_structure
 from dustpan.core.region import Region
 from dustpan.core.sharpen.halo_guard import local_range
 
@@ -112,9 +112,8 @@ def _lost_texture(
         return grey
     h, w = after.shape[:2]
     whole = Region(0, 0, h, w)
-    structure = removed_structure(
-        np.ascontiguousarray(before), np.ascontiguousarray(after), whole, whole, (h, w), noise
-    )
+    work = Work((h, w), noise)
+    structure = removed_structure(np.ascontiguousarray(before), np.ascontiguousarray(after), whole, whole, work)
     # sharpening removes the opposite of detail; only what lies along the detail that was there counts as lost
     whole_luma = luma(after) + structure
     detail = whole_luma - ndi.uniform_filter(whole_luma, 5)

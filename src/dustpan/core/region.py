@@ -36,6 +36,13 @@ class Region(NamedTuple):
         """The smallest region around this one whose sides lie on multiples of ``to``."""
         return Region(self.y0 // to * to, self.x0 // to * to, -(-self.y1 // to) * to, -(-self.x1 // to) * to)
 
+    def flipped(self, size: tuple[int, int], flips: tuple[bool, bool]) -> Region:
+        """The same place in the picture of (height, width) turned upside down, left to right, or both."""
+        (h, w), (down, across) = size, flips
+        y0, y1 = (h - self.y1, h - self.y0) if down else (self.y0, self.y1)
+        x0, x1 = (w - self.x1, w - self.x0) if across else (self.x0, self.x1)
+        return Region(y0, x0, y1, x1)
+
     def within(self, size: tuple[int, int]) -> Region:
         """The part inside a picture of (height, width)."""
         h, w = size
@@ -48,6 +55,12 @@ class Region(NamedTuple):
         """Row and column slices into an array that covers ``origin`` (or the whole picture)."""
         oy, ox = (origin.y0, origin.x0) if origin else (0, 0)
         return slice(self.y0 - oy, self.y1 - oy), slice(self.x0 - ox, self.x1 - ox)
+
+
+def flipped(planes: NDArray, flips: tuple[bool, bool]) -> NDArray:
+    """A view of planes (C, h, w) turned upside down, left to right, or both."""
+    down, across = (-1 if f else 1 for f in flips)
+    return planes[:, ::down, ::across]
 
 
 def mirrored(first: int, last: int, length: int) -> NDArray[np.intp]:

@@ -34,6 +34,8 @@ TILE = 128
 RUN = 512 * 512  # px of a run of tiles that the window asks for at a time
 LARGEST_RUN = 1_500_000  # px of a run in an export: the larger, the less is computed twice along its sides
 SMALL = 4_000_000  # px: up to here one run a thread is quickest
+AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles, cut so that all threads have as much to do
+SLACK = 1.3  # a run may be so much larger than its share, for tiles can not be shared out evenly
 INLINE = 40_000  # px: less is quicker on one thread
 SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 256, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
 OUTPUT = "output"
@@ -124,6 +126,11 @@ class Renderer:
         source = self.picture.pixels
         if not layers:
             return source[region.slices()].copy()
+        if region.area <= AT_ONCE:
+            result = self._at_once(layers, region, cancel)
+            if progress:
+                progress(1, 1)
+            return result
         out = np.empty((region.height, region.width, source.shape[2]), np.float32)
         places = tiles_of(region, self.size)
         # so much at a time as keeps the threads busy, and no more than stays in the cache from layer to layer
@@ -147,7 +154,7 @@ class Renderer:
 
     def _run_size(self, area: int) -> int:
         """Pixels of a run when so many are wanted: all threads get an equal share, large areas several."""
-        share = area // self.threads
+        share = int(SLACK * area / self.threads)
         return min(share if area <= SMALL else max(share // 2, RUN), LARGEST_RUN)
 
     def tiles(
@@ -183,7 +190,8 @@ class Renderer:
     def quick(self, sweep: Sweep, places: Iterable[Place]) -> bool:
         """Whether all that is slow is cached for these tiles, so that no draft is needed."""
         layers = self._layers(sweep)
-        slow = [layer.stage_key(s) for layer in layers for s in layer.step.kind.stages if s.draft]
+        kinds = [(layer, layer.step.kind.slow_stage) for layer in layers]
+        slow = [layer.stage_key(stage) for layer, stage in kinds if stage.draft]
         asked = [
             (f, layer.before) for layer in layers for f in layer.step.kind.facts(layer.step.params) if not f.of_picture
         ]
@@ -262,7 +270,7 @@ class Renderer:
         if self._mostly_begun(layer, places := tiles_of(region, self.size)):
             self._ensure(layers, places, cancel)
             return self._assemble(layers, region, cancel)
-        stages = [(s.draft if draft else None) or s for s in layer.step.kind.stages if s.needed(layer.step.params)]
+        stages = layer.step.kind.stages_for(layer.step.params, draft)
         spans = [region]
         for stage in reversed(stages):
             spans.append(spans[-1].grown(stage.reach_with(layer.step.params)).within(self.size))
@@ -289,8 +297,8 @@ class Renderer:
 
     def _mostly_begun(self, layer: _Layer, places: list[Place]) -> bool:
         """Whether so many tiles of a layer are computed already that the rest is quicker than all of it anew."""
-        first = layer.stage_key(layer.step.kind.stages[0])
-        begun = sum(self.cache.get((first, p)) is not None for p in places)
+        slow = layer.stage_key(layer.step.kind.slow_stage)
+        begun = sum(self.cache.get((slow, p)) is not None for p in places)
         return 2 * begun > len(places)
 
     def _keep_whole_tiles(self, key: tuple, pixels: NDArray, have: Region) -> None:
@@ -311,7 +319,7 @@ class Renderer:
         missing = [p for p in places if self.cache.get((layer.after, OUTPUT, p)) is None]
         if not missing:
             return
-        stages = [s for s in layer.step.kind.stages if s.needed(layer.step.params)]
+        stages = layer.step.kind.stages_for(layer.step.params)
         wanted: list[list[Place]] = [missing]
         for stage in reversed(stages):
             wanted.append(self._grown(wanted[-1], stage.reach_with(layer.step.params)))
@@ -386,7 +394,7 @@ class Renderer:
             return self.picture.pixels[tile_region(place, self.size).slices()]
         tile = self.cache.get((layers[-1].after, OUTPUT, place))
         if tile is None:
-            stages = [s for s in layers[-1].step.kind.stages if s.needed(layers[-1].step.params)]
+            stages = layers[-1].step.kind.stages_for(layers[-1].step.params)
             tile = self._finish(layers, stages[-1], place, cancel)
         return tile
 

@@ -175,6 +175,16 @@ class StepKind:
     migrate: Callable[[dict, int], dict] = lambda values, version: values
     takes: frozenset[Kind] = field(default_factory=lambda: frozenset({Kind.MONO, Kind.RGB}))
 
+    def stages_for(self, params: Any, draft: bool = False) -> list[Stage]:
+        """The stages that are used with these parameters; of a draft, the quick ones where there are."""
+        chosen = [(s.draft if draft else None) or s for s in self.stages]
+        return [s for s in chosen if s.needed(params)]
+
+    @property
+    def slow_stage(self) -> Stage:
+        """The one whose result tells that the slow work is done: the last with a draft, or the first of all."""
+        return next((s for s in reversed(self.stages) if s.draft), self.stages[0])
+
     def controls(self) -> list[Control]:
         """Its parameters, described."""
         return [_control(name, info) for name, info in self.params.model_fields.items()]

@@ -28,7 +28,7 @@ BLOCK = 8
 RING = np.maximum(*np.divmod(np.arange(64), 8))
 BAND = RING >= 2  # periods of 2 to 8 px
 HALO_RANGE = 0.1
-RANGE_LOST = 0.1  # sigma
+RANGE_LOST, LOST_FROM = 0.4, 0.1  # sigma per share of the noise that is left, above which share
 TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
 SLOPE_SHARE = {True: 0.15, False: 0.9}  # by whether the noise is white; see `texture_kept`
 FAINTEST = 16 * (1.5 / 255) ** 2  # band power of a block of the faintest texture that counts without noise
@@ -113,7 +113,7 @@ def judge(
     y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
     kept = texture_kept(y_before, y_after, y_clean, noise)
     check()
-    halo = halo_height(y_after, y_clean, noise)
+    halo = halo_height(y_after, y_clean, noise, left)
     check()
     edges = find_edges(y_clean)
     widths = [edge_width(p, edges) for p in (y_before, y_after)]
@@ -256,15 +256,22 @@ def _frequency_pools(power: NDArray) -> NDArray[np.float32]:
 # ---------------------------------------------------------------- halo height
 
 
-def halo_height(after: NDArray, cleaned: NDArray, noise: NoisePrint | None = None) -> float | None:
+def halo_height(
+    after: NDArray, cleaned: NDArray, noise: NoisePrint | None = None, left: float | None = None
+) -> float | None:
     """99th percentile of how far the result lies outside the cleaned input's 7 x 7 range, in percent of that range.
 
-    Cleaning narrows the range of what it cleans; with a print it is widened by `RANGE_LOST` of the noise on each side.
+    Noise that is left reaches out of the cleaned range by itself and is no halo: with a print and ``left``, the noise
+    left in percent, the range is widened in proportion to it.
     """
     low, high = local_range(np.asarray(cleaned, np.float32))
-    if noise is not None:
+    if noise is not None and left is not None:
         grid = np.linspace(0, 1, 65)
-        lost = RANGE_LOST * np.interp(np.clip(cleaned, 0, 1), grid, noise.luminance_sigma(grid))
+        lost = (
+            RANGE_LOST
+            * max(left / 100 - LOST_FROM, 0)
+            * np.interp(np.clip(cleaned, 0, 1), grid, noise.luminance_sigma(grid))
+        )
         low, high = low - lost, high + lost
     span = high - low
     strong = span > HALO_RANGE

@@ -167,7 +167,7 @@ def test_a_clean_picture_is_left_alone(clean: np.ndarray, sigma: float) -> None:
 def test_a_mirrored_picture_gives_the_mirrored_result(noisy: np.ndarray, flip_y: bool, flip_x: bool) -> None:
     turn = (slice(None, None, -1 if flip_y else 1), slice(None, None, -1 if flip_x else 1))
     a, b = clean_up(noisy), clean_up(np.ascontiguousarray(noisy[turn]))[turn]
-    assert np.sqrt(np.mean((a - b) ** 2)) < 1.5 / 255
+    assert np.sqrt(np.mean((a - b) ** 2)) < 0.3 / 255
 
 
 def test_no_mesh_on_a_flat_wall() -> None:

@@ -14,6 +14,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
+SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
 ROUNDS = 12  # bisections; the last few of the N may be any of equally near patches
 
 
@@ -125,6 +126,15 @@ def _nearest(bits, wanted, most, chosen, count):
                 if row[r] < high[r] and count[r] < wanted:
                     chosen[r, count[r]] = k
                     count[r] += 1
+    if wanted <= SORTED:
+        for r in range(references):
+            for i in range(2, count[r]):
+                k = chosen[r, i]
+                j = i
+                while j > 1 and bits[chosen[r, j - 1], r] > bits[k, r]:
+                    chosen[r, j] = chosen[r, j - 1]
+                    j -= 1
+                chosen[r, j] = k
 
 
 @njit(**_FAST)

@@ -15,6 +15,7 @@ References
 from __future__ import annotations
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
@@ -27,6 +28,7 @@ from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, Blocks, cell_means, usu
 from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, SCALE_NAMES, NoisePrint, ScaleNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
+from dustpan.core.region import flipped
 
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
@@ -63,6 +65,18 @@ def measure(pixels: NDArray) -> NoisePrint:
     -------
     NoisePrint; its ``doubts`` say why when it cannot be sure.
     """
+    flips = _heavier_first(pixels)
+    return replace(_measured(flipped(np.asarray(pixels).transpose(2, 0, 1), flips).transpose(1, 2, 0)), flips=flips)
+
+
+def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
+    """Which way to turn a picture so that its upper and its left half are the brighter ones."""
+    rows, columns = (np.nan_to_num(pixels.mean((axis, 2), dtype=np.float64)) for axis in (1, 0))
+    first, last = zip(*((n[: len(n) // 2].sum(), n[::-1][: len(n) // 2].sum()) for n in (rows, columns)), strict=True)
+    return bool(last[0] > first[0]), bool(last[1] > first[1])
+
+
+def _measured(pixels: NDArray) -> NoisePrint:
     pixels = np.clip(np.asarray(sampled(pixels), np.float32), 0, 1)
     clipped = (np.count_nonzero(pixels <= 0) / pixels.size, np.count_nonzero(pixels >= 1) / pixels.size)
     luminance = luma(pixels[::4, ::4])
@@ -74,6 +88,21 @@ def measure(pixels: NDArray) -> NoisePrint:
         return _unmeasured(usual, tones, clipped, mark("nearly all of it is clipped to black or white"))
 
     planes = np.ascontiguousarray(pixels.transpose(2, 0, 1))
+    with ThreadPoolExecutor(1, "scales") as beside:
+        scales = beside.submit(_scales, planes, usual)
+        found, blocks = _fitted(pixels, planes, usual, tones, clipped)
+        found = replace(found, scales=scales.result())
+    return replace(found, doubts=_doubts(blocks, found))
+
+
+def _fitted(
+    pixels: NDArray[np.float32],
+    planes: NDArray[np.float32],
+    usual: NDArray,
+    tones: tuple[float, float],
+    clipped: tuple[float, float],
+) -> tuple[NoisePrint, Blocks]:
+    """The print but for its octaves and doubts, and the blocks that it was found on."""
     levels = cell_means(planes)
     rough = Blocks(cell_means(np.sqrt(planes + np.float32(0.02))), levels, 4000)
     noise, white, start = _fit(planes, rough, shrink=0.8, start=None)
@@ -95,9 +124,7 @@ def measure(pixels: NDArray) -> NoisePrint:
     else:
         spectrum, cross = _spectra(stabiliser, stabiliser.stabilise(pixels))
     even = _evenness(planes, blocks, noise)
-    scales = _scales(planes, usual)
-    found = NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped, (), scales)
-    return replace(found, doubts=_doubts(blocks, found))
+    return NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped), blocks
 
 
 def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float, float], why: str) -> NoisePrint:

@@ -46,6 +46,8 @@ class NoisePrint:
     clipped : shares of the samples at 0 and at 1.
     doubts : reasons why the print may be wrong; empty when it is sure.
     scales : noise per octave.
+    flips : whether the picture is turned upside down and left to right for measuring and cleaning, the same way
+        however it was mirrored before.
     """
 
     noise: tuple[ChannelNoise, ...]
@@ -58,6 +60,7 @@ class NoisePrint:
     clipped: tuple[float, float] = (0.0, 0.0)
     doubts: tuple[str, ...] = ()
     scales: tuple[ScaleNoise, ...] = field(default=())
+    flips: tuple[bool, bool] = (False, False)
 
     @property
     def channels(self) -> int:

@@ -26,6 +26,7 @@ from scipy.fft import dct
 SIDE = 4
 GROUP = 56  # patches
 TOGETHER = np.float32(0.03)  # of the noise power; coefficients in which the guide varies more are estimated together
+IN_HALVES = 24  # matrices from here on are inverted in halves
 DCT_4 = dct(np.eye(SIDE), axis=0, norm="ortho")
 _A, _B = np.float32(DCT_4[1, 0]), np.float32(DCT_4[1, 1])
 _HALF = np.float32(0.5)
@@ -99,16 +100,19 @@ def _mix_lanes(p, matrix, per_channel):
 
 
 @njit(**_FAST)
-def _gather(image, apart, corner, stride, moves, chosen, own, out):
+def _gather(image, apart, stride, corners, own, out):
     """Patches of a group as lanes, minus the reference's: out (16 C, GROUP), plane by plane."""
-    for m in range(GROUP):
-        k = chosen[m]
-        at = corner + moves[k, 0] * stride + moves[k, 1]
-        for row in range(0, len(own), SIDE):
-            line = image[at : at + SIDE]
-            for j in range(SIDE):
-                out[row + j, m] = line[j] - own[row + j]
-            at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
+    at = 0
+    for row in range(0, len(own), SIDE):
+        r0, r1, r2, r3 = out[row], out[row + 1], out[row + 2], out[row + 3]
+        o0, o1, o2, o3 = own[row], own[row + 1], own[row + 2], own[row + 3]
+        for m in range(GROUP):
+            p = corners[m] + at
+            r0[m] = image[p] - o0
+            r1[m] = image[p + 1] - o1
+            r2[m] = image[p + 2] - o2
+            r3[m] = image[p + 3] - o3
+        at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
 
 
 @njit(**_FAST)
@@ -139,6 +143,44 @@ def _invert(a, pivot):
         for k in range(4):
             for q in range(n):
                 a[p + k, q] = pivot[k, q]
+
+
+@njit(**_FAST)
+def _invert_in_halves(a, pivot, scratch):
+    """As `_invert`, by way of the inverse of one half and of what the other adds to it: mostly matrix products."""
+    n = a.shape[0]
+    if n < IN_HALVES:
+        _invert(a, pivot)
+        return
+    h = n // 8 * 4
+    k = n - h
+    upper, lower = scratch[0, : h * h].reshape(h, h), scratch[1, : k * k].reshape(k, k)
+    beside = scratch[2, : h * k].reshape(h, k)
+    through, out = scratch[3, : h * k].reshape(h, k), scratch[4, : h * k].reshape(h, k)
+    rest, more = scratch[5, : k * k].reshape(k, k), scratch[6, : h * h].reshape(h, h)
+    for i in range(h):
+        for j in range(h):
+            upper[i, j] = a[i, j]
+        for j in range(k):
+            beside[i, j] = a[i, h + j]
+    _invert(upper, pivot)
+    np.dot(upper, beside, through)
+    np.dot(beside.T, through, rest)
+    for i in range(k):
+        for j in range(k):
+            lower[i, j] = a[h + i, h + j] - rest[i, j]
+    _invert(lower, pivot)
+    np.dot(through, lower, out)
+    np.dot(out, through.T, more)
+    for i in range(h):
+        for j in range(h):
+            a[i, j] = upper[i, j] + more[i, j]
+        for j in range(k):
+            a[i, h + j] = -out[i, j]
+            a[h + j, i] = -out[i, j]
+    for i in range(k):
+        for j in range(k):
+            a[h + i, h + j] = lower[i, j]
 
 
 @njit(**_FAST)
@@ -196,7 +238,7 @@ def _together(n, which, active, noisy, y, mean, cov, white, scratch):
     whole = scratch[0, : size * size].reshape(size, size)
     filt = scratch[1, : size * size].reshape(size, size)
     noise = scratch[2, : size * size].reshape(size, size)
-    pivot = scratch[3, : 4 * size].reshape(4, size)
+    pivot = scratch[3].reshape(4, -1)
     found = scratch[4, : size * lanes].reshape(size, lanes)
     np.dot(active[:size], active[:size].T, whole)
     share = np.float32(1 / (GROUP - 1))
@@ -209,7 +251,7 @@ def _together(n, which, active, noisy, y, mean, cov, white, scratch):
         noise[i] = 0
         noise[:, i] = 0
         whole[i, i] = np.float32(1)
-    _invert(whole, pivot)
+    _invert_in_halves(whole, pivot, scratch[5:])
     if white:
         for i in range(size):
             f, of, to = noise[i, i], whole[i], filt[i]
@@ -234,21 +276,19 @@ def _together(n, which, active, noisy, y, mean, cov, white, scratch):
 
 
 @njit(**_FAST)
-def _scatter(y, own, weight, apart, corner, stride, moves, chosen, total):
+def _scatter(y, own, weight, apart, stride, corners, total):
     """Add the estimated patches, lanes plus the reference's own, to the picture's sums."""
-    lanes = y.shape[1]
-    for k in range(len(own)):
-        row, o = y[k], own[k]
-        for m in range(lanes):
-            row[m] = weight * (row[m] + o)
-    for m in range(GROUP):
-        k = chosen[m]
-        at = corner + moves[k, 0] * stride + moves[k, 1]
-        for row in range(0, len(own), SIDE):
-            line = total[at : at + SIDE]
-            for j in range(SIDE):
-                line[j] += y[row + j, m]
-            at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
+    at = 0
+    for row in range(0, len(own), SIDE):
+        r0, r1, r2, r3 = y[row], y[row + 1], y[row + 2], y[row + 3]
+        o0, o1, o2, o3 = own[row], own[row + 1], own[row + 2], own[row + 3]
+        for m in range(GROUP):
+            p = corners[m] + at
+            total[p] += weight * (r0[m] + o0)
+            total[p + 1] += weight * (r1[m] + o1)
+            total[p + 2] += weight * (r2[m] + o2)
+            total[p + 3] += weight * (r3[m] + o3)
+        at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
 
 
 @njit(**_FAST)
@@ -318,19 +358,21 @@ def estimate(
     size = SIDE * SIDE * channels
     g, y = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
     active, aside = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
-    scratch = np.zeros((5, size * max(size, GROUP)), np.float32)
+    scratch = np.zeros((12, size * max(size, GROUP)), np.float32)
     own, mean, variance = np.zeros(size, np.float32), np.zeros(size, np.float32), np.zeros(size, np.float32)
     to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
-    which = np.zeros(size, np.int64)
+    which, corners = np.zeros(size, np.int64), np.zeros(GROUP, np.int64)
     for r in range(rows * cols):
         corner = (y0 + (r // cols) * step) * stride + x0 + (r % cols) * step
-        group = chosen[r]
         for c in range(channels):
             for i in range(SIDE):
                 for j in range(SIDE):
                     own[16 * c + SIDE * i + j] = guide[c * apart + corner + i * stride + j]
-        _gather(guide, apart, corner, stride, moves, group, own, g)
-        _gather(noisy, apart, corner, stride, moves, group, own, y)
+        for m in range(GROUP):
+            k = chosen[r, m]
+            corners[m] = corner + moves[k, 0] * stride + moves[k, 1]
+        _gather(guide, apart, stride, corners, own, g)
+        _gather(noisy, apart, stride, corners, own, y)
         power = _levels(g, own, mix, scale, scale_step, to_group, back)
         _mix_lanes(g, to_group, per_channel)
         _mix_lanes(y, to_group, per_channel)
@@ -344,9 +386,8 @@ def estimate(
         _mix_lanes(y, back, per_channel)
         weight = np.float32(1) / ((max(trace, np.float32(0)) + np.float32(size / GROUP)) * power)
         for m in range(GROUP):
-            k = group[m]
-            weights[corner + moves[k, 0] * stride + moves[k, 1]] += weight
-        _scatter(y, own, weight, apart, corner, stride, moves, group, total)
+            weights[corners[m]] += weight
+        _scatter(y, own, weight, apart, stride, corners, total)
 
 
 @njit(**_FAST)

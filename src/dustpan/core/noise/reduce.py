@@ -1,12 +1,15 @@
 """Noise reduction of a region: stabilise, guide, rounds of patch estimates, win back, and the unbiased inverse.
 
-All lattices (blocks, reference patches) are fixed in picture coordinates and every stage reads what it needs around the
-region, so that a region comes out the same whatever region it is computed in.
+All lattices (blocks, reference patches) are fixed in picture coordinates and every part reads what it needs around the
+region, so that a region comes out the same whatever region it is computed in. The coordinates are those of the picture
+turned as its print says (`NoisePrint.flips`), so that a mirrored picture gives the mirrored result.
+
+The three parts (`guided`, `refined`, `finished`) can be computed and kept one by one; `clean_region` does them all.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache
@@ -23,7 +26,7 @@ from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.patches import DCT_4, GROUP, SIDE, average, estimate
 from dustpan.core.noise.sliding_dct import sliding_dct, two_scale_dct
-from dustpan.core.region import Region, fetch
+from dustpan.core.region import Region, fetch, flipped
 
 
 @dataclass(frozen=True)
@@ -57,10 +60,18 @@ class Plan:
     row_step: int = 2
 
     @property
+    def guide_reach(self) -> int:
+        """How far from a pixel its guide looks, in px."""
+        return collaborative.REACH + collaborative.STEP if self.together else GUIDE_REACH
+
+    @property
     def reach(self) -> int:
-        """How far beyond a region its pixels are read, in px."""
-        guide = collaborative.REACH + collaborative.STEP if self.together else GUIDE_REACH
-        return guide + sum(r.reach for r in self.rounds) + REACH_OF_FINISH
+        """How far beyond a region its pixels are read for all parts, in px."""
+        return self.guide_reach + reach_of(self.rounds) + REACH_OF_FINISH
+
+
+def reach_of(rounds: Sequence[Round]) -> int:
+    return sum(r.reach for r in rounds)
 
 
 GUIDE_REACH = 24
@@ -90,6 +101,35 @@ class NoiseModel:
     white: bool
 
 
+@dataclass(frozen=True)
+class Work:
+    """What all parts are told.
+
+    Attributes
+    ----------
+    size : the picture's (height, width).
+    noise : the print of the picture.
+    luminance, colour : at least 1; how much stronger than measured the noise is taken to be.
+    check : called often; raises to cancel.
+    """
+
+    size: tuple[int, int]
+    noise: NoisePrint
+    luminance: float = 1.0
+    colour: float = 1.0
+    check: Check = lambda: None
+
+    @property
+    def model(self) -> NoiseModel:
+        return _model(self.noise, self.luminance, self.colour)
+
+    @property
+    def levels(self) -> tuple[NDArray[np.float32], NDArray[np.float32], float]:
+        """Transform to opponent planes, and the noise's scale against the level, as the kernels take them."""
+        tables = self.noise.stabiliser
+        return self.model.mix, tables.scale, tables.scale_step
+
+
 @lru_cache(maxsize=8)
 def _model(noise: NoisePrint, luminance: float, colour: float) -> NoiseModel:
     n = noise.channels
@@ -117,15 +157,7 @@ def _patch_covariance(cross: NDArray) -> NDArray[np.float64]:
 
 
 def clean_region(
-    pixels: NDArray[np.float32],
-    have: Region,
-    want: Region,
-    size: tuple[int, int],
-    noise: NoisePrint,
-    luminance: float = 1.0,
-    colour: float = 1.0,
-    check: Check = lambda: None,
-    plan: Plan = PLANS[Quality.EXACT],
+    pixels: NDArray[np.float32], have: Region, want: Region, work: Work, plan: Plan = PLANS[Quality.EXACT]
 ) -> NDArray[np.float32]:
     """Clean ``want`` of a picture.
 
@@ -133,103 +165,106 @@ def clean_region(
     ----------
     pixels : (h, w, C) encoded values that cover ``have``.
     have : ``want`` grown by at least the plan's reach, within the picture.
-    want, size : the region to clean, and the picture's (height, width).
-    noise : the print of the picture.
-    luminance, colour : at least 1; how much stronger than measured the noise is taken to be.
-    check : called often; raises to cancel.
+    want : the region to clean.
     plan : how; see `PLANS`, and `DRAFT` for a first look.
 
     Returns
     -------
     (want.height, want.width, C) encoded values; the pixels themselves where the print sees no noise.
     """
-    source = pixels[want.slices(have)]
-    if noise.trust == 0:
-        return source.copy()
-    tables, model = noise.stabiliser, _model(noise, luminance, colour)
-    planes = tables.stabilise(pixels)
-    finish = REACH_OF_FINISH if plan.rounds else 0
-    rects = [want.grown(finish).within(size)]
-    for r in reversed(plan.rounds):
-        rects.append(rects[-1].grown(r.reach).within(size))
-    guide_rect = rects.pop()
-    guide = _guide(planes, have, guide_rect, size, noise, model, plan, check)
-    for r in plan.rounds:
-        rect = rects.pop()
-        guide = _round(r, planes, have, guide, guide_rect, rect, size, noise, model, check)
-        guide_rect = rect
-    if plan.rounds:
-        guide = _finish(planes, have, guide, guide_rect, want, size, noise, model)
-    cleaned = tables.restore(np.ascontiguousarray(guide))
-    if noise.trust < 1:
-        cleaned = source + np.float32(noise.trust) * (cleaned - np.clip(source, 0, 1))
+    if work.noise.trust == 0:
+        return pixels[want.slices(have)].copy()
+    planes = work.noise.stabiliser.stabilise(pixels)
+    around = want.grown(REACH_OF_FINISH if plan.rounds else 0).within(work.size)
+    rect = around.grown(reach_of(plan.rounds)).within(work.size)
+    guide = guided(planes, have, rect, work, plan)
+    calm = refined(planes, have, guide, rect, around, work, plan.rounds)
+    return finished(pixels, have, calm, around, want, work) if plan.rounds else restored(pixels, have, calm, want, work)
+
+
+def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) -> NDArray[np.float32]:
+    """A first estimate (C, h, w) of stabilised planes that cover ``have``, for the rounds to find alike patches on."""
+    model, size, flips = work.model, work.size, work.noise.flips
+    planes, have, want = flipped(planes, flips), have.flipped(size, flips), want.flipped(size, flips)
+    if plan.together:
+        area = want.grown(collaborative.REACH).aligned(collaborative.STEP)
+        seen = np.ascontiguousarray(fetch(planes, have, area, size))
+        threshold = ALIKE_THRESHOLD[work.noise.white]
+        out = collaborative.collaborate(seen, area.x0, model.spectrum, threshold, *work.levels, work.check)
+    else:
+        area = want.aligned(4).grown(20)
+        seen = np.ascontiguousarray(fetch(planes, have, area, size))
+        threshold = SLIDING_THRESHOLD[work.noise.white]
+        out = two_scale_dct(seen, model.spectrum, threshold, *work.levels, plan.row_step, work.check)
+    ys, xs = want.slices(area)
+    return flipped(out[:, ys, xs], flips)
+
+
+def refined(
+    planes: NDArray,
+    have: Region,
+    guide: NDArray,
+    guide_have: Region,
+    want: Region,
+    work: Work,
+    rounds: Sequence[Round],
+) -> NDArray[np.float32]:
+    """Rounds of patch estimates over ``want``, each guided by the last: (C, h, w) stabilised planes.
+
+    ``guide_have`` is ``want`` grown by the reach of the rounds, within the picture.
+    """
+    size, flips = work.size, work.noise.flips
+    planes, guide = flipped(planes, flips), flipped(guide, flips)
+    have, guide_have, want = (r.flipped(size, flips) for r in (have, guide_have, want))
+    for i, r in enumerate(rounds):
+        rect = want.grown(reach_of(rounds[i + 1 :])).within(size)
+        guide = _round(r, planes, have, guide, guide_have, rect, work)
+        guide_have = rect
+    return flipped(guide, flips)
+
+
+def finished(
+    pixels: NDArray, have: Region, calm: NDArray, calm_have: Region, want: Region, work: Work
+) -> NDArray[np.float32]:
+    """Encoded values of refined planes, without drift and with what softened the picture won back.
+
+    ``calm_have`` is ``want`` grown by `REACH_OF_FINISH`, within the picture.
+    """
+    noise, size = work.noise, work.size
+    if not noise.white:
+        # the noise was filtered together with the picture
+        area = want.grown(regain.REACH)
+        ys, xs = want.slices(calm_have)
+        out = np.ascontiguousarray(calm[:, ys, xs])
+        out[0] = regain.regain(fetch(calm[:1], calm_have, area, size)[0], noise.spectrum[0], noise.trust)
+    else:
+        area = want.grown(drift.REACH)
+        near = area.within(size)
+        planes = noise.stabiliser.stabilise(pixels[near.slices(have)])
+        noisy, calm = (fetch(p, r, area, size) for p, r in ((planes, near), (calm, calm_have)))
+        out = without_drift(noisy, calm, *work.levels)
+    return restored(pixels, have, out, want, work)
+
+
+def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: Work) -> NDArray[np.float32]:
+    """Encoded values (h, w, C) of cleaned planes that cover ``want``, as far as the print deserves trust."""
+    source, trust = pixels[want.slices(have)], work.noise.trust
+    cleaned = work.noise.stabiliser.restore(np.ascontiguousarray(calm))
+    if trust < 1:
+        cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, 1))
     else:
         cleaned += source - np.clip(source, 0, 1)  # what lies beyond black or white is not touched
     return cleaned
 
 
-def _guide(
-    planes: NDArray,
-    have: Region,
-    want: Region,
-    size: tuple[int, int],
-    noise: NoisePrint,
-    model: NoiseModel,
-    plan: Plan,
-    check: Check,
-) -> NDArray[np.float32]:
-    tables = noise.stabiliser
-    settings = (model.mix, tables.scale, tables.scale_step)
-    if plan.together:
-        area = want.grown(collaborative.REACH).aligned(collaborative.STEP)
-        seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        out = collaborative.collaborate(seen, area.x0, model.spectrum, ALIKE_THRESHOLD[noise.white], *settings, check)
-    else:
-        area = want.aligned(4).grown(20)
-        seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        out = two_scale_dct(seen, model.spectrum, SLIDING_THRESHOLD[noise.white], *settings, plan.row_step, check)
-    ys, xs = want.slices(area)
-    return out[:, ys, xs]
-
-
-def _finish(
-    planes: NDArray,
-    have: Region,
-    cleaned: NDArray,
-    rect: Region,
-    want: Region,
-    size: tuple[int, int],
-    noise: NoisePrint,
-    model: NoiseModel,
-) -> NDArray[np.float32]:
-    """Take out the drift of clipped shadows, and win back what softened the picture with its noise."""
-    if not noise.white:
-        area = want.grown(regain.REACH)
-        ys, xs = want.slices(rect)
-        out = np.ascontiguousarray(cleaned[:, ys, xs])
-        out[0] = regain.regain(fetch(cleaned[:1], rect, area, size)[0], noise.spectrum[0], noise.trust)
-        return out
-    area = want.grown(drift.REACH)
-    noisy, calm = (fetch(p, r, area, size) for p, r in ((planes, have), (cleaned, rect)))
-    return without_drift(noisy, calm, model.mix, noise.stabiliser.scale, noise.stabiliser.scale_step)
-
-
 def _round(
-    r: Round,
-    planes: NDArray,
-    have: Region,
-    guide: NDArray,
-    guide_rect: Region,
-    want: Region,
-    size: tuple[int, int],
-    noise: NoisePrint,
-    model: NoiseModel,
-    check: Check,
+    r: Round, planes: NDArray, have: Region, guide: NDArray, guide_have: Region, want: Region, work: Work
 ) -> NDArray[np.float32]:
-    """One round over ``want``; the guide covers ``guide_rect`` and may end at the picture's edge."""
-    n = len(planes)
+    """One round over ``want``; the guide covers ``guide_have`` and may end at the picture's edge."""
+    size, model = work.size, work.model
+    mix, scale, scale_step = work.levels
     near = r.radius + SIDE
-    last_y, last_x = (-(-max(s - SIDE, 0) // r.step) for s in size)
+    last_y, last_x = (-(-max(n - SIDE, 0) // r.step) for n in size)
     iy0, ix0 = (max(0, -(-(v - near) // r.step)) for v in (want.y0, want.x0))
     iy1, ix1 = min(last_y, (want.y1 + near) // r.step), min(last_x, (want.x1 + near) // r.step)
     offset = (r.size - SIDE) // 2
@@ -242,7 +277,7 @@ def _round(
     )
     area = Region(min(area.y0, want.y0), min(area.x0, want.x0), max(area.y1, want.y1), max(area.x1, want.x1))
     noisy = np.ascontiguousarray(fetch(planes, have, area, size))
-    guided = np.ascontiguousarray(fetch(guide, guide_rect, area, size))
+    seen = np.ascontiguousarray(fetch(guide, guide_have, area, size))
     total = np.zeros_like(noisy)
     weights = np.zeros(noisy.shape[1:], np.float32)
     moves = displacements(r.radius)
@@ -251,48 +286,29 @@ def _round(
     distance = np.empty((len(moves), together * cols), np.float32)
     chosen = np.empty((together * cols, GROUP), np.int32)
     count = np.empty(together * cols, np.int32)
-    scale, scale_step = noise.stabiliser.scale, np.float32(noise.stabiliser.scale_step)
     x0 = ix0 * r.step - area.x0
     # whole rows of references at a time: sums then grow in the same order whatever the region is
     for i in range(iy0, iy1 + 1, together):
-        check()
+        work.check()
         rows = min(together, iy1 + 1 - i)
         near_by = distance.ravel()[: len(moves) * rows * cols].reshape(len(moves), rows * cols)
-        bits = near_by.view(np.int32)
         y0 = i * r.step - area.y0
         match(
-            guided[0],
-            y0 - offset,
-            x0 - offset,
-            rows,
-            cols,
-            r.step,
-            r.size,
-            r.radius,
-            1,
-            ANY,
-            near_by,
-            bits,
-            chosen,
-            count,
-        )
+            seen[0], y0 - offset, x0 - offset, rows, cols, r.step, r.size, r.radius, 1, ANY,
+            near_by, near_by.view(np.int32), chosen, count,
+        )  # fmt: skip
         estimate(
-            (0,) * n, noisy.ravel(), guided.ravel(), weights.size, area.width, y0, x0, rows, cols, r.step, moves,
-            chosen, model.mix, model.covariance, model.white, scale, scale_step, total.ravel(), weights.ravel(),
+            (0,) * len(mix), noisy.ravel(), seen.ravel(), weights.size, area.width, y0, x0, rows, cols, r.step, moves,
+            chosen, mix, model.covariance, model.white, scale, np.float32(scale_step), total.ravel(), weights.ravel(),
         )  # fmt: skip
     out = np.empty_like(total)
-    average(total, weights, guided, out)
+    average(total, weights, seen, out)
     ys, xs = want.slices(area)
     return np.ascontiguousarray(out[:, ys, xs])
 
 
 def removed_structure(
-    pixels: NDArray[np.float32],
-    cleaned: NDArray[np.float32],
-    have: Region,
-    want: Region,
-    size: tuple[int, int],
-    noise: NoisePrint,
+    pixels: NDArray[np.float32], cleaned: NDArray[np.float32], have: Region, want: Region, work: Work
 ) -> NDArray[np.float32]:
     """What of the removed luminance has structure: 8 x 8 DCT coefficients that noise of this print hardly reaches.
 
@@ -305,22 +321,17 @@ def removed_structure(
     -------
     (want.height, want.width) encoded luminance that `give back` adds.
     """
-    tables, model = noise.stabiliser, _model(noise, 1.0, 1.0)
+    tables, model, size, flips = work.noise.stabiliser, work.model, work.size, work.noise.flips
     before, after = tables.stabilise(pixels), tables.stabilise(cleaned)
-    area = want.grown(8).aligned(2)
-    removed = np.ascontiguousarray(fetch(before[:1] - after[:1], have, area, size))
+    removed = flipped(before[:1] - after[:1], flips)
+    area = want.flipped(size, flips).grown(8).aligned(2)
+    seen = np.ascontiguousarray(fetch(removed, have.flipped(size, flips), area, size))
     flat = np.ones((1, 2), np.float32)
     found = sliding_dct(
-        removed,
-        model.spectrum[:1],
-        STRUCTURE_THRESHOLD,
-        np.eye(1, dtype=np.float32),
-        flat,
-        1.0,
-        keep_mean=False,
+        seen, model.spectrum[:1], STRUCTURE_THRESHOLD, np.eye(1, dtype=np.float32), flat, 1.0, keep_mean=False
     )
-    ys, xs = want.slices(area)
+    ys, xs = want.flipped(size, flips).slices(area)
     inside = after[(slice(None), *want.slices(have))]
     lifted = inside.copy()
-    lifted[0] += found[0, ys, xs]
+    lifted[0] += flipped(found[:, ys, xs], flips)[0]
     return (tables.restore(lifted) - tables.restore(inside)).mean(2)

@@ -1,7 +1,8 @@
-"""The Noise step: analyse (slow, cached), structure (only for give back), mix (instant)."""
+"""The Noise step: guide, refine and analyse (slow, cached), structure (only for give back), mix (instant)."""
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -10,7 +11,22 @@ from numpy.typing import NDArray
 from dustpan.core.colour import luma
 from dustpan.core.language import say
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.reduce import DRAFT, PLANS, STRUCTURE_REACH, Plan, Quality, clean_region, removed_structure
+from dustpan.core.noise.reduce import (
+    DRAFT,
+    PLANS,
+    REACH_OF_FINISH,
+    STRUCTURE_REACH,
+    Plan,
+    Quality,
+    Work,
+    finished,
+    guided,
+    reach_of,
+    refined,
+    removed_structure,
+    restored,
+)
+from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, choice, parameter, register
 
 TONES = (0.12, 0.40, 0.75)  # cleaned luma at which shadows, middle and highlights are taken in full
@@ -69,26 +85,67 @@ def _analysis_key(p: NoiseParams) -> tuple:
     return (*_model_strengths(p), p.quality)
 
 
-def _analyse(context: Context) -> NDArray[np.float32]:
-    return _clean(context, PLANS[context.params.quality])
+def _work(context: Context) -> Work:
+    return Work(context.size, context.facts[Fact.NOISE_PRINT], *_model_strengths(context.params), context.check)
 
 
-def _analyse_quickly(context: Context) -> NDArray[np.float32]:
-    return _clean(context, DRAFT)
-
-
-def _clean(context: Context, plan: Plan) -> NDArray[np.float32]:
+def _planes(context: Context, stage: str, grow: int) -> tuple[NDArray[np.float32], Region]:
+    """The stabilised input, or what an earlier stage made of it: (C, h, w)."""
+    found, have = context.get(stage, grow)
     noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
-    pixels, have = context.get(INPUT, plan.reach)
-    strengths = _model_strengths(context.params)
-    return clean_region(pixels, have, context.region, context.size, noise, *strengths, context.check, plan)
+    return (noise.stabiliser.stabilise(found) if stage == INPUT else np.moveaxis(found, -1, 0)), have
+
+
+def _kept(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+    return np.ascontiguousarray(np.moveaxis(planes, 0, -1))
+
+
+def _guide(context: Context, plan: Plan | None = None) -> NDArray[np.float32]:
+    plan = plan or PLANS[context.params.quality]
+    work = _work(context)
+    if work.noise.trust == 0:
+        return np.zeros((context.region.height, context.region.width, work.noise.channels), np.float32)
+    planes, have = _planes(context, INPUT, plan.guide_reach)
+    return _kept(guided(planes, have, context.region, work, plan))
+
+
+def _refine(context: Context) -> NDArray[np.float32]:
+    work, rounds = _work(context), PLANS[context.params.quality].rounds[:-1]
+    if work.noise.trust == 0:
+        return context.get("guide")[0]
+    reach = reach_of(rounds)
+    planes, have = _planes(context, INPUT, reach)
+    guide, guide_have = _planes(context, "guide", reach)
+    return _kept(refined(planes, have, guide, guide_have, context.region, work, rounds))
+
+
+def _analyse(context: Context) -> NDArray[np.float32]:
+    work, rounds = _work(context), PLANS[context.params.quality].rounds
+    if work.noise.trust == 0:
+        return context.get(INPUT)[0]
+    reach = reach_of(rounds[-1:]) + REACH_OF_FINISH
+    pixels, have = context.get(INPUT, reach)
+    planes = work.noise.stabiliser.stabilise(pixels)
+    guide, guide_have = _planes(context, "refine" if len(rounds) > 1 else "guide", reach)
+    around = context.region.grown(REACH_OF_FINISH).within(context.size)
+    calm = refined(planes, have, guide, guide_have, around, work, rounds[-1:])
+    return finished(pixels, have, calm, around, context.region, work)
+
+
+def _restore(context: Context) -> NDArray[np.float32]:
+    """A draft: the guide as it is."""
+    work = _work(context)
+    pixels, have = context.get(INPUT)
+    if work.noise.trust == 0:
+        return pixels
+    return restored(pixels, have, _planes(context, "guide", 0)[0], context.region, work)
 
 
 def _structure(context: Context) -> NDArray[np.float32]:
-    noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
     pixels, have = context.get(INPUT, STRUCTURE_REACH)
     cleaned, _ = context.get("analyse", STRUCTURE_REACH)
-    return removed_structure(pixels, cleaned, have, context.region, context.size, noise)
+    work = Work(context.size, context.facts[Fact.NOISE_PRINT])
+    return removed_structure(pixels, cleaned, have, context.region, work)
 
 
 def _mix(context: Context) -> NDArray[np.float32]:
@@ -149,11 +206,26 @@ NOISE = register(
         params=NoiseParams,
         stages=(
             Stage(
+                "guide",
+                _guide,
+                key=_analysis_key,
+                reach=lambda p: PLANS[p.quality].guide_reach,
+                draft=Stage("guide", partial(_guide, plan=DRAFT), reach=DRAFT.guide_reach),
+            ),
+            Stage(
+                "refine",
+                _refine,
+                key=_analysis_key,
+                reach=lambda p: reach_of(PLANS[p.quality].rounds[:-1]),
+                needed=lambda p: len(PLANS[p.quality].rounds) > 1,
+                draft=Stage("refine", _refine, needed=lambda p: False),
+            ),
+            Stage(
                 "analyse",
                 _analyse,
                 key=_analysis_key,
-                reach=lambda p: PLANS[p.quality].reach,
-                draft=Stage("analyse", _analyse_quickly, reach=DRAFT.reach),
+                reach=lambda p: reach_of(PLANS[p.quality].rounds[-1:]) + REACH_OF_FINISH,
+                draft=Stage("analyse", _restore),
             ),
             Stage(
                 "structure",
