@@ -158,13 +158,13 @@ def clean(
     threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Apply steps to pictures: those given, those of a recipe, or the suggested sweep."""
-    from dustpan.core.sweep import Sweep, load_sweep, parse_step, suggested
+    """Apply steps to pictures: those given, those of a recipe, or what is suggested for each."""
+    from dustpan.core.sweep import Sweep, load_sweep, parse_step
 
     if recipe and step:
         raise WrongUse("Give either --recipe or --step, not both.")
-    sweep = load_sweep(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else suggested()
-    for kept in sweep.steps:
+    sweep = load_sweep(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else None
+    for kept in sweep.steps if sweep else ():
         if reason := getattr(kept, "reason", ""):
             tell(f"The step “{kept.name}” was left out: {reason}.")
     if out is None and not in_place:
@@ -197,13 +197,14 @@ def _target(file: Path, out: Path | None, into_folder: bool) -> Path:
 def _clean_one(
     file: Path, target: Path, sweep: Any, in_place: bool, quality: int, depth: str | None, threads: int | None
 ) -> dict[str, Any]:
-    """Clean one file; a failure is told and the next one goes on."""
+    """Clean one file, with what is suggested for it without a sweep; a failure is told and the next one goes on."""
     from dustpan.core.files import ExportOptions, format_of, open_picture
     from dustpan.core.picture import Depth
     from dustpan.core.render import Renderer
+    from dustpan.core.suggest import suggest as suggest_for
     from dustpan.core.work import export
 
-    began = time.monotonic()
+    began, why = time.monotonic(), None
     try:
         if depth not in (None, "8", "16", "float"):
             raise WrongUse("--depth must be 8, 16 or float.")
@@ -222,6 +223,10 @@ def _clean_one(
                 )
 
         with Renderer(picture, threads) as renderer:
+            if sweep is None:
+                found = suggest_for(renderer)
+                sweep, why = found.sweep, found.why
+                tell(f"{file.name}: {why}")
             export(renderer, sweep, target, options, progress=progress, replace_source=in_place)
     except FileProblem as error:
         tell(str(error))
@@ -231,7 +236,8 @@ def _clean_one(
         tell(message)
         return {"file": str(file), "error": message}
     tell(f"{file.name} → {target}")
-    return {"file": str(file), "out": str(target), "seconds": round(time.monotonic() - began, 3)}
+    told = {} if why is None else {"steps": sweep.as_json()["steps"], "why": why}
+    return {"file": str(file), "out": str(target), "seconds": round(time.monotonic() - began, 3), **told}
 
 
 @app.command()

@@ -141,6 +141,8 @@ def _doubts(blocks: Blocks, found: NoisePrint) -> tuple[str, ...]:
         doubts.append(mark("hardly any of it lies between black and white"))
     elif found.evenness < 0.25 and found.strength > CLEAN_SIGMA:
         doubts.append(mark("it is texture nearly all over, which hides the noise"))
+    elif found.alike and found.clean and found.strength > CLEAN_SIGMA:
+        doubts.append(mark("it is as clumped and as grey as fine texture is"))
     return tuple(doubts)
 
 

@@ -15,7 +15,10 @@ from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 
 LEVELS = (np.arange(65) / 64) ** 1.5
-CLEAN_SIGMA, NOISY_SIGMA = 1.5 / 255, 3.0 / 255
+CLEAN_SIGMA, NOISY_SIGMA = 2.2 / 255, 3.4 / 255
+MONO_CLEAN, MONO_NOISY = 4.5 / 255, 7.0 / 255  # correlated, and the same in all channels
+EVEN_FROM, EVEN_FULL = 0.25, 0.4
+ALIKE_SHARE = 0.12  # power of the colour noise in that of luminance, up to which channels count as the same
 NAMES = (mark("red"), mark("green"), mark("blue"))
 SCALE_NAMES = (mark("fine"), mark("medium"), mark("coarse"), mark("blotchy"))
 
@@ -104,13 +107,23 @@ class NoisePrint:
         return float(np.mean([c.sigma_at(u) for c, u in zip(self.noise, self.usual, strict=True)]))
 
     @property
+    def alike(self) -> bool:
+        """Correlated between neighbours, and nearly the same in all channels."""
+        if self.white or self.channels == 1:
+            return not self.white
+        return bool(self.spectrum[1:].mean() < ALIKE_SHARE * self.spectrum[0].mean())
+
+    @property
     def trust(self) -> float:
         """How much of a correction this print deserves, 0 to 1.
 
-        0 for a picture with hardly any noise (a sigma of 1.5/255) or whose print is texture; 1 from 3/255 up.
+        0 for a picture with hardly any noise or whose print is texture, 1 well above. Correlated noise that is the same
+        in all channels did not come from a demosaic or from subsampled colour: fine texture and old scans look like
+        that, so more of it is asked for.
         """
-        by_sigma = (self.strength - CLEAN_SIGMA) / (NOISY_SIGMA - CLEAN_SIGMA)
-        by_evenness = (self.evenness - 0.25) / 0.15
+        low, high = (MONO_CLEAN, MONO_NOISY) if self.alike else (CLEAN_SIGMA, NOISY_SIGMA)
+        by_sigma = (self.strength - low) / (high - low)
+        by_evenness = (self.evenness - EVEN_FROM) / (EVEN_FULL - EVEN_FROM)
         return float(min(np.clip(by_sigma, 0, 1), np.clip(by_evenness, 0, 1)))
 
     @property

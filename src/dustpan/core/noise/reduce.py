@@ -80,7 +80,7 @@ DRAFT = Plan(together=False, rounds=(), row_step=4)
 PLANS = {
     Quality.QUICK: Plan(together=False, rounds=(Round(step=8, size=4, radius=8),)),
     Quality.EXACT: Plan(together=True, rounds=(Round(step=8, size=8, radius=8), Round(step=5, size=4, radius=12))),
-    Quality.FINEST: Plan(together=True, rounds=(Round(step=5, size=8, radius=10), Round(step=4, size=4, radius=12))),
+    Quality.FINEST: Plan(together=True, rounds=(Round(step=5, size=8, radius=10), Round(step=3, size=4, radius=16))),
 }
 STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
