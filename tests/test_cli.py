@@ -139,7 +139,8 @@ def test_verdict(run: Run, file: Path, tmp_path: Path, truth: np.ndarray) -> Non
     found = json.loads(out)
     assert code == 0
     assert set(found) == {
-        "noise_left", "texture_kept", "halo_height", "edge_width_before", "edge_width_after", "psnr", "ssim"
+        "noise_left", "texture_kept", "halo_height", "edge_width_before", "edge_width_after", "mean_moved", "clipped",
+            "psnr", "ssim",
     }  # fmt: skip
     assert found["noise_left"] == pytest.approx(20, abs=4)
     assert found["psnr"] > 30

@@ -144,6 +144,10 @@ def test_quality_is_chosen_in_the_tray(bench: Bench, lamp: Path) -> None:
     w = bench.window
     w.tray.more.setChecked(True)
     box = w.tray.choices["quality"].box
+    bench.bot.waitUntil(lambda: all(" · " in box.itemText(n) for n in range(box.count())), timeout=30_000)
+    assert box.itemText(box.findData("finest")).startswith("finest · ")
+    assert sorted(w.document.costs) == ["exact", "finest", "quick"]
+    assert min(w.document.costs.values()) > 0
     box.setCurrentIndex(box.findData("quick"))
     box.activated.emit(box.currentIndex())
     bench.wait()

@@ -32,6 +32,7 @@ RANGE_LOST, LOST_FROM = 0.4, 0.1  # sigma per share of the noise that is left, a
 TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
 SLOPE_SHARE = {True: 0.15, False: 0.9}  # by whether the noise is white; see `texture_kept`
 FAINTEST = 16 * (1.5 / 255) ** 2  # band power of a block of the faintest texture that counts without noise
+MOVED_FROM, CLIPPED_FROM = 0.3, 0.5  # of 255, and percent, from which a change of brightness is told, and explained
 EDGES = 50
 REACH = 12  # px on each side of an edge that its profile covers
 Check = Callable[[], None]
@@ -46,6 +47,8 @@ class Verdict:
     noise_left : flat-patch sigma after over before. texture_kept : share of the texture above the noise.
     halo_height : 99th percentile of what lies outside the cleaned input's local range, in percent of that range.
     edge_width_before, edge_width_after : median 10 to 90 % rise of the strongest isolated edges, px.
+    mean_moved : of all channels together, of 255; positive is brighter.
+    clipped : of the input's values that are black, in percent.
     """
 
     noise_left: float | None
@@ -53,6 +56,8 @@ class Verdict:
     halo_height: float | None
     edge_width_before: float | None
     edge_width_after: float | None
+    mean_moved: float | None = None
+    clipped: float | None = None
 
     def worsens(self, without: Verdict) -> str:
         """What is worse here than in the verdict of the same sweep without a step; empty when nothing is.
@@ -75,7 +80,18 @@ class Verdict:
 
     def sentence(self) -> str:
         """The figures in one line."""
-        return " · ".join(self.phrases())
+        return " · ".join(p for p in (*self.phrases(), self.brightness()) if p)
+
+    def brightness(self) -> str:
+        """By how much the mean moved and why; empty where brightness was held."""
+        if self.mean_moved is None or abs(self.mean_moved) < MOVED_FROM:
+            return ""
+        if self.mean_moved < 0 and (self.clipped or 0) >= CLIPPED_FROM:
+            words = (
+                "mean {0:+.1f}/255: noise clipped at black had made the shadows too bright ({1:.1f} % of the values)"
+            )
+            return say(words, self.mean_moved, self.clipped)
+        return say("mean {0:+.1f}/255", self.mean_moved)
 
     def phrases(self) -> tuple[str, str, str, str]:
         """Each figure with its name and unit; a dash for what cannot be measured."""
@@ -117,7 +133,9 @@ def judge(
     check()
     edges = find_edges(y_clean)
     widths = [edge_width(p, edges) for p in (y_before, y_after)]
-    return Verdict(left, kept, halo, *widths)
+    moved = 255 * float(np.mean(after, dtype=np.float64) - np.mean(before, dtype=np.float64))
+    clipped = 100 * np.count_nonzero(before <= 0) / before.size
+    return Verdict(left, kept, halo, *widths, moved, clipped)
 
 
 # ---------------------------------------------------------------- noise left

@@ -184,4 +184,5 @@ def warm_up() -> None:
         with Renderer(from_array(noisy.astype(np.float32)), threads=1) as renderer:
             for kind in step_kinds():
                 renderer.render(Sweep((Step(kind, kind.params()),)))
-            renderer.render(Sweep((make_step("noise", {"give_back": 50}),)))
+            for values in ({"give_back": 50}, {"quality": "quick"}, {"blotches": 8}):
+                renderer.render(Sweep((make_step("noise", values),)))

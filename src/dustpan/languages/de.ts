@@ -124,6 +124,10 @@
       <translation>Blinken</translation>
     </message>
     <message>
+      <source>Blotch size</source>
+      <translation>Fleckengröße</translation>
+    </message>
+    <message>
       <source>Blue</source>
       <translation>Blau</translation>
     </message>
@@ -250,6 +254,10 @@
     <message>
       <source>Drag to change the order, or Ctrl and an arrow key.</source>
       <translation>Ziehen ändert die Reihenfolge, ebenso Strg und eine Pfeiltaste.</translation>
+    </message>
+    <message>
+      <source>Draws colour blotches of up to this size into their surroundings; edges of colour stay where they are.</source>
+      <translation>Zieht Farbflecken bis zu dieser Größe in ihre Umgebung; Farbkanten bleiben, wo sie sind.</translation>
     </message>
     <message>
       <source>Drop pictures here, or open them. Nothing is written over:
@@ -1082,6 +1090,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ein Schritt darin hat keinen Namen</translation>
     </message>
     <message>
+      <source>about {0:.0f} min</source>
+      <translation>etwa {0:.0f} min</translation>
+    </message>
+    <message>
+      <source>about {0:.0f} s</source>
+      <translation>etwa {0:.0f} s</translation>
+    </message>
+    <message>
       <source>add {0}</source>
       <translation>{0} hinzufügen</translation>
     </message>
@@ -1402,6 +1418,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>suche die kleinsten Stärken …</translation>
     </message>
     <message>
+      <source>mean {0:+.1f}/255</source>
+      <translation>Mittel {0:+.1f}/255</translation>
+    </message>
+    <message>
+      <source>mean {0:+.1f}/255: noise clipped at black had made the shadows too bright ({1:.1f} % of the values)</source>
+      <translation>Mittel {0:+.1f}/255: bei Schwarz abgeschnittenes Rauschen hatte die Schatten aufgehellt ({1:.1f} % der Werte)</translation>
+    </message>
+    <message>
       <source>looking for the worst place …</source>
       <translation>suche die schlechteste Stelle …</translation>
     </message>
@@ -1660,6 +1684,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>this step</source>
       <translation>diesem Schritt</translation>
+    </message>
+    <message>
+      <source>under a second</source>
+      <translation>unter einer Sekunde</translation>
     </message>
     <message>
       <source>unknown step</source>

@@ -146,8 +146,11 @@ class BottomLine(_Strip):
             button.hide()
             self.figures[name] = button
             self.row.addWidget(button)
+        self.brightness = QLabel()
+        self.brightness.hide()
+        self.row.addWidget(self.brightness)
         self.pixel, self.facts, self.state = ElidedLabel(), QLabel(), QLabel()
-        for label in (self.pixel, self.facts, self.state):
+        for label in (self.pixel, self.facts, self.state, self.brightness):
             label.setObjectName("faint")
         self.progress = QProgressBar()
         self.progress.setFixedSize(90, 6)
@@ -162,6 +165,10 @@ class BottomLine(_Strip):
 
     def show_verdict(self, verdict: Verdict | None) -> None:
         """Write the figures; a dash for what cannot be measured."""
+        told = verdict.brightness() if verdict else ""
+        self.brightness.setText(told.partition(":")[0])
+        self.brightness.setToolTip(told)
+        self.brightness.setVisible(bool(told))
         parts = verdict.phrases() if verdict else ("", "", "", "")
         for button, text in zip(self.figures.values(), parts, strict=True):
             button.setText(text)

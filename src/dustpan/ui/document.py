@@ -69,6 +69,7 @@ class Document:
         self.probes: tuple[Probe, ...] | None = self._saved_probes()
         self._edge_line: tuple[Region, tuple[QPointF, QPointF] | None] | None = None
         self.noise_print: NoisePrint | None = None
+        self.costs: dict[str, float] | None = None  # seconds that the whole picture takes at each quality of Noise
         self.verdict: Verdict | None = None
         self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
         self.judged: Sweep | None = None  # the sweep that the verdict is of

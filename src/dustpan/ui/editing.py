@@ -36,6 +36,7 @@ class Editing(Showing):
         connect([
             (s.measured, self._measured), (s.probes_placed, self._probes_placed), (s.probe_ready, self._probe_ready),
             (self.exact, self._show_tray), (s.suggested, self._suggested),
+            (s.costs_ready, self._costs_ready),
             (self.canvas.probe_moved, self.move_probe), (self.canvas.line_drawn, self._line_drawn),
         ])  # fmt: skip
 
@@ -151,6 +152,7 @@ class Editing(Showing):
         if not isinstance(step, Step):
             return
         if step.kind.id == "noise":
+            self._show_costs()
             if d.noise_print and self.half is Half.WHAT:
                 self.tray.help.setText(d.noise_print.sentence())
             self.tray.noise_chart.show_state(d.noise_print, step.params, d.probe_levels())  # type: ignore[arg-type]
@@ -242,6 +244,28 @@ class Editing(Showing):
         self.change(f"{step.name}: {label}", sweep, ongoing)
         if not ongoing:
             d.history.settle()
+
+    def _show_costs(self) -> None:
+        """Beside each quality, how long the whole picture takes with it; measured when they are first looked at."""
+        d, choice = self.document, self.tray.choices.get("quality")
+        if d is None or choice is None:
+            return
+        if d.costs is None:
+            d.costs = {}
+            self.service.ask_costs(d)
+        choice.note({q: self._duration(seconds) for q, seconds in d.costs.items()})
+
+    def _duration(self, seconds: float) -> str:
+        if seconds < 1:
+            return self.tr("under a second")
+        if seconds < 90:
+            return self.tr("about {0:.0f} s").format(seconds)
+        return self.tr("about {0:.0f} min").format(seconds / 60)
+
+    def _costs_ready(self, document: Document, found: dict[str, float]) -> None:
+        document.costs = found
+        if document is self.document:
+            self._show_costs()
 
     def _noise_step(self) -> int:
         """The number of the chosen Noise step, or of the first one; -1 without any."""

@@ -21,6 +21,7 @@ from dustpan.core.errors import Cancelled, DustpanError, os_reason
 from dustpan.core.files import ExportOptions
 from dustpan.core.inspect import Look, Mode, view
 from dustpan.core.language import say
+from dustpan.core.noise.cost import costs
 from dustpan.core.paths import demo_folder
 from dustpan.core.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.region import Region
@@ -93,6 +94,7 @@ class Service(QObject):
     thumbnail_ready = pyqtSignal(object, int, int, object)
     strip_ready = pyqtSignal(object, int, object)
     suggested = pyqtSignal(object, object)
+    costs_ready = pyqtSignal(object, object)
     failed = pyqtSignal(object, int, str)
     export_progressed = pyqtSignal(int, int)
     export_done = pyqtSignal(str)
@@ -370,6 +372,19 @@ class Service(QObject):
     def _suggest(self, document: Document, cancel: Cancel) -> None:
         try:
             self.suggested.emit(document, suggest(document.renderer, cancel=cancel))
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(document, self.generation, plain(error))
+
+    def ask_costs(self, document: Document) -> None:
+        """Measure what each quality of Noise costs in time on this picture; `costs_ready` carries the seconds."""
+        self._asking.submit(self._costs, document, self._suggest_cancel)
+
+    def _costs(self, document: Document, cancel: Cancel) -> None:
+        try:
+            noise, renderer = noise_print(document.renderer, cancel), document.renderer
+            self.costs_ready.emit(document, costs(renderer.picture.pixels, noise, renderer.threads, cancel.check))
         except Cancelled:
             return
         except Exception as error:

@@ -145,8 +145,9 @@ class ChoiceRow:
         self.control = control
         self.label = QLabel(parent.tr(control.label), parent)
         self.box = QComboBox(parent)
-        for option in control.options:
-            self.box.addItem(parent.tr(option), option)
+        self._names = [parent.tr(option) for option in control.options]
+        for name, option in zip(self._names, control.options, strict=True):
+            self.box.addItem(name, option)
         for w in (self.label, self.box):
             w.setToolTip(parent.tr(control.help))
             w.setAccessibleName(parent.tr(control.label))
@@ -155,6 +156,12 @@ class ChoiceRow:
     @property
     def widgets(self) -> tuple[QWidget, ...]:
         return self.label, self.box
+
+    def note(self, words: dict[str, str]) -> None:
+        """Say something about each option beside its name."""
+        for n, option in enumerate(self.control.options):
+            name = self._names[n]
+            self.box.setItemText(n, f"{name} · {words[option]}" if option in words else name)
 
     def show_value(self, value: str) -> None:
         """Show what is chosen."""

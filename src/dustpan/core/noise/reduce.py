@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import opponent_matrix
 from dustpan.core.language import mark
-from dustpan.core.noise import collaborative, drift, regain
+from dustpan.core.noise import blotches, collaborative, drift, regain
 from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.drift import without_drift
 from dustpan.core.noise.matching import displacements, match
@@ -305,6 +305,29 @@ def _round(
     average(total, weights, seen, out)
     ys, xs = want.slices(area)
     return np.ascontiguousarray(out[:, ys, xs])
+
+
+def calmed(
+    cleaned: NDArray[np.float32], have: Region, want: Region, work: Work, blotch_size: float
+) -> NDArray[np.float32]:
+    """Cleaned pixels (h, w, C) without colour blotches of up to ``blotch_size`` px.
+
+    ``have`` is ``want`` grown by `blotches.reach`, within the picture; a mono picture has no colour and stays.
+    """
+    inside = cleaned[want.slices(have)]
+    if work.noise.channels == 1 or work.noise.trust == 0:
+        return inside.copy()
+    tables, size, flips = work.noise.stabiliser, work.size, work.noise.flips
+    planes = tables.stabilise(cleaned)
+    turned = want.flipped(size, flips)
+    cells = turned.aligned(blotches.CELL)
+    area = cells.grown(blotches.reach(blotch_size))
+    seen = np.ascontiguousarray(fetch(flipped(planes, flips), have.flipped(size, flips), area, size))
+    ys, xs = turned.slices(cells)
+    calm = flipped(blotches.without_blotches(seen, blotch_size)[:, ys, xs], flips)
+    before = planes[(slice(None), *want.slices(have))]
+    change = [tables.restore(np.ascontiguousarray(p)) for p in (calm, before)]
+    return inside + np.float32(work.noise.trust) * (change[0] - change[1])
 
 
 def removed_structure(

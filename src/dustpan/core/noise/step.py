@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.language import say
+from dustpan.core.noise import blotches
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import (
     DRAFT,
@@ -19,6 +20,7 @@ from dustpan.core.noise.reduce import (
     Plan,
     Quality,
     Work,
+    calmed,
     finished,
     guided,
     reach_of,
@@ -66,6 +68,16 @@ class NoiseParams(Params):
         Quality.EXACT,
         label="Quality",
         help="How thoroughly noise is told from content: quick for a look, finest when time does not matter.",
+        deeper=True,
+    )
+    blotches: float = parameter(
+        0,
+        0,
+        64,
+        label="Blotch size",
+        unit="px",
+        digits=0,
+        help="Draws colour blotches of up to this size into their surroundings; edges of colour stay where they are.",
         deeper=True,
     )
     shadows: float = _share("Shadows", "By brightness", "dark tones")
@@ -141,6 +153,12 @@ def _restore(context: Context) -> NDArray[np.float32]:
     return restored(pixels, have, _planes(context, "guide", 0)[0], context.region, work)
 
 
+def _calm(context: Context) -> NDArray[np.float32]:
+    size = context.params.blotches
+    cleaned, have = context.get("analyse", blotches.reach(size) + blotches.CELL)
+    return calmed(cleaned, have, context.region, _work(context), size)
+
+
 def _structure(context: Context) -> NDArray[np.float32]:
     pixels, have = context.get(INPUT, STRUCTURE_REACH)
     cleaned, _ = context.get("analyse", STRUCTURE_REACH)
@@ -150,7 +168,7 @@ def _structure(context: Context) -> NDArray[np.float32]:
 
 def _mix(context: Context) -> NDArray[np.float32]:
     pixels, _ = context.get(INPUT)
-    cleaned, _ = context.get("analyse")
+    cleaned, _ = context.get("calm" if context.params.blotches > 0 else "analyse")
     structure = context.get("structure")[0] if context.params.give_back > 0 else None
     return mix(pixels, cleaned, structure, context.params)
 
@@ -226,6 +244,13 @@ NOISE = register(
                 key=_analysis_key,
                 reach=lambda p: reach_of(PLANS[p.quality].rounds[-1:]) + REACH_OF_FINISH,
                 draft=Stage("analyse", _restore),
+            ),
+            Stage(
+                "calm",
+                _calm,
+                key=lambda p: (*_analysis_key(p), p.blotches),
+                reach=lambda p: blotches.reach(p.blotches) + blotches.CELL,
+                needed=lambda p: p.blotches > 0,
             ),
             Stage(
                 "structure",
