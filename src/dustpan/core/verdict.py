@@ -134,7 +134,7 @@ def judge(
     edges = find_edges(y_clean)
     widths = [edge_width(p, edges) for p in (y_before, y_after)]
     moved = 255 * float(np.mean(after, dtype=np.float64) - np.mean(before, dtype=np.float64))
-    clipped = 100 * np.count_nonzero(before <= 0) / before.size
+    clipped = float(100 * np.count_nonzero(before <= 0) / before.size)
     return Verdict(left, kept, halo, *widths, moved, clipped)
 
 

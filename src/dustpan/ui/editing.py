@@ -51,6 +51,7 @@ class Editing(Showing):
             (tray.changed, self.set_value), (tray.option_chosen, self.set_option), (tray.blend_changed, self.set_blend),
             (tray.remove_wanted, lambda: self.remove_step(self.chosen)),
             (tray.suggestion_wanted, self.suggest), (tray.strip_wanted, self.open_strip),
+            (tray.more.toggled, lambda _: self._show_tray()),
             (self.probes.go_wanted, self.go_to_probe), (self.probes.remove_wanted, self.remove_probe),
             (self.probes.add_wanted, self.add_probe),
         ])  # fmt: skip

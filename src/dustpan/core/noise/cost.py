@@ -21,6 +21,8 @@ def costs(
 ) -> dict[str, float]:
     """Seconds that the whole picture takes at each quality, once its print is known.
 
+    The time of this thread is counted, so that other work going on does not show.
+
     Parameters
     ----------
     pixels : (H, W, C) encoded values of the picture.
@@ -42,14 +44,14 @@ def _seconds_per_px(pixels: NDArray[np.float32], work: Work, plan: Plan) -> floa
     have = middle.grown(plan.reach).within(work.size)
     piece = np.ascontiguousarray(pixels[have.slices()])
     planes = work.noise.stabiliser.stabilise(piece)
-    began = time.perf_counter()
+    began = time.thread_time()
     guide, rect = guided(planes, have, have, work, plan), have
-    total = (time.perf_counter() - began) / have.area
+    total = (time.thread_time() - began) / have.area
     for n, r in enumerate(plan.rounds, 1):
         inner = middle.grown(reach_of(plan.rounds[n:]) + REACH_OF_FINISH).within(work.size)
-        began = time.perf_counter()
+        began = time.thread_time()
         guide, rect = refined(planes, have, guide, rect, inner, work, (r,)), inner
-        total += (time.perf_counter() - began) / inner.area
-    began = time.perf_counter()
+        total += (time.thread_time() - began) / inner.area
+    began = time.thread_time()
     finished(piece, have, guide, rect, middle, work)
-    return total + (time.perf_counter() - began) / middle.area
+    return total + (time.thread_time() - began) / middle.area
