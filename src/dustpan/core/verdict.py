@@ -135,7 +135,7 @@ def judge(
     widths = [edge_width(p, edges) for p in (y_before, y_after)]
     moved = 255 * float(np.mean(after, dtype=np.float64) - np.mean(before, dtype=np.float64))
     clipped = float(100 * np.count_nonzero(before <= 0) / before.size)
-    return Verdict(left, kept, halo, *widths, moved, clipped)
+    return Verdict(left, kept, halo, widths[0], widths[1], moved, clipped)
 
 
 # ---------------------------------------------------------------- noise left
