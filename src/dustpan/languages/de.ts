@@ -1134,6 +1134,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ungespeicherte Arbeit zurückholen</translation>
     </message>
     <message>
+      <source>brought out by sharpening that was done before</source>
+      <translation>durch früheres Schärfen verstärkt</translation>
+    </message>
+    <message>
       <source>change how far shadows are pushed or what was removed is amplified</source>
       <translation>ändert, wie sehr Tiefen aufgehellt oder Weggenommenes verstärkt wird</translation>
     </message>
@@ -1418,14 +1422,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>suche die kleinsten Stärken …</translation>
     </message>
     <message>
-      <source>mean {0:+.1f}/255</source>
-      <translation>Mittel {0:+.1f}/255</translation>
-    </message>
-    <message>
-      <source>mean {0:+.1f}/255: noise clipped at black had made the shadows too bright ({1:.1f} % of the values)</source>
-      <translation>Mittel {0:+.1f}/255: bei Schwarz abgeschnittenes Rauschen hatte die Schatten aufgehellt ({1:.1f} % der Werte)</translation>
-    </message>
-    <message>
       <source>looking for the worst place …</source>
       <translation>suche die schlechteste Stelle …</translation>
     </message>
@@ -1444,6 +1440,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>luminance</source>
       <translation>Helligkeit</translation>
+    </message>
+    <message>
+      <source>mean {0:+.1f}/255</source>
+      <translation>Mittel {0:+.1f}/255</translation>
+    </message>
+    <message>
+      <source>mean {0:+.1f}/255: noise clipped at black had made the shadows too bright ({1:.1f} % of the values)</source>
+      <translation>Mittel {0:+.1f}/255: bei Schwarz abgeschnittenes Rauschen hatte die Schatten aufgehellt ({1:.1f} % der Werte)</translation>
     </message>
     <message>
       <source>measuring …</source>
@@ -1578,8 +1582,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>weiches Licht</translation>
     </message>
     <message>
-      <source>soft, clumped by demosaicing or compression</source>
-      <translation>weich, verklumpt durch Farbinterpolation oder Kompression</translation>
+      <source>soft, clumped by demosaicing, compression or earlier cleaning</source>
+      <translation>weich, verklumpt durch Demosaicing, Kompression oder früheres Entrauschen</translation>
     </message>
     <message>
       <source>soft, clumped grain</source>

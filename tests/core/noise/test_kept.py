@@ -178,3 +178,20 @@ def test_cleaning_a_second_time_finds_little_left() -> None:
     twice = clean_up(once)
     assert np.sqrt(np.mean((twice - once) ** 2)) < 0.35 * np.sqrt(np.mean((noisy - once) ** 2))
     assert np.sqrt(np.mean((twice - truth) ** 2)) < 1.1 * np.sqrt(np.mean((once - truth) ** 2))
+
+
+@pytest.mark.parametrize(("amount", "word"), [(0.0, "pixel by pixel"), (0.7, "sharpening"), (-0.8, "earlier cleaning")])
+def test_the_print_says_what_was_done_before(amount: float, word: str) -> None:
+    """Sharpened or smoothed before: the print says so, and the noise goes all the same."""
+    truth, noisy = desk(400, 560), desk(400, 560) + np.random.default_rng(2).normal(0, 12 / 255, (400, 560, 3))
+
+    def done_before(p: np.ndarray) -> np.ndarray:
+        if amount < 0:
+            return ndi.gaussian_filter(p, (-amount, -amount, 0))
+        return p + amount * (p - ndi.gaussian_filter(p, (1, 1, 0)))
+
+    given = np.clip(done_before(noisy), 0, 1).astype(np.float32)
+    assert word in measure(given).sentence()
+    wall = np.s_[14:82, 14:136]
+    error = [np.std((p - done_before(truth))[wall]) for p in (given, clean_up(given))]
+    assert error[1] < 0.3 * error[0]

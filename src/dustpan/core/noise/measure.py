@@ -124,7 +124,8 @@ def _fitted(
     else:
         spectrum, cross = _spectra(stabiliser, stabiliser.stabilise(pixels))
     even = _evenness(planes, blocks, noise)
-    return NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped), blocks
+    rise = _rise(planes, blocks)
+    return NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped, rise=rise), blocks
 
 
 def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float, float], why: str) -> NoisePrint:
@@ -186,6 +187,14 @@ def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, N
         if power[1:].mean() / power[HIGH].mean() >= 2.0:
             return False
     return True
+
+
+def _rise(planes: NDArray, blocks: Blocks) -> float:
+    """Power of the flattest blocks at high over that at low frequencies: 1 for white noise, more after sharpening."""
+    inside: NDArray = np.all((blocks.level > 0.04) & (blocks.level < 0.96), axis=0)
+    flat = blocks.flattest(max(200, len(blocks) // 20), inside if inside.sum() > 200 else None)
+    power = usual_power(np.sum([blocks.spectra(p, flat) for p in planes], axis=0) ** 2)
+    return float(power[HIGH].mean() / power[LOW].mean())
 
 
 def _sigma_of_common_shape(power: NDArray) -> NDArray:

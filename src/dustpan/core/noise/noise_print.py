@@ -18,6 +18,7 @@ LEVELS = (np.arange(65) / 64) ** 1.5
 CLEAN_SIGMA, NOISY_SIGMA = 2.2 / 255, 3.4 / 255
 MONO_CLEAN, MONO_NOISY = 4.5 / 255, 7.0 / 255  # correlated, and the same in all channels
 EVEN_FROM, EVEN_FULL = 0.25, 0.4
+SHARPENED = 1.25  # power at high over that at low frequencies, from which a picture was sharpened before
 ALIKE_SHARE = 0.12  # power of the colour noise in that of luminance, up to which channels count as the same
 NAMES = (mark("red"), mark("green"), mark("blue"))
 SCALE_NAMES = (mark("fine"), mark("medium"), mark("coarse"), mark("blotchy"))
@@ -49,6 +50,7 @@ class NoisePrint:
     clipped : shares of the samples at 0 and at 1.
     doubts : reasons why the print may be wrong; empty when it is sure.
     scales : noise per octave.
+    rise : power of the noise at high over that at low frequencies; more than 1 after sharpening.
     flips : whether the picture is turned upside down and left to right for measuring and cleaning, the same way
         however it was mirrored before.
     """
@@ -63,6 +65,7 @@ class NoisePrint:
     clipped: tuple[float, float] = (0.0, 0.0)
     doubts: tuple[str, ...] = ()
     scales: tuple[ScaleNoise, ...] = field(default=())
+    rise: float = 1.0
     flips: tuple[bool, bool] = (False, False)
 
     @property
@@ -114,6 +117,11 @@ class NoisePrint:
         return bool(self.spectrum[1:].mean() < ALIKE_SHARE * self.spectrum[0].mean())
 
     @property
+    def sharpened(self) -> bool:
+        """The noise is stronger at high frequencies, as sharpening makes it."""
+        return self.rise > SHARPENED
+
+    @property
     def trust(self) -> float:
         """How much of a correction this print deserves, 0 to 1.
 
@@ -158,6 +166,8 @@ class NoisePrint:
         return text if words[calm] == words[worst] else f"{text}, {words[calm]} {places[calm]}"
 
     def _kind_words(self) -> str:
+        if self.sharpened:
+            return say("brought out by sharpening that was done before")
         if self.channels == 1:
             return say("fine grain") if self.white else say("soft, clumped grain")
         if self.white:
@@ -166,7 +176,8 @@ class NoisePrint:
             coarse = [s for s in self.scales if s.period[0] >= 8]
             fine = [s for s in self.scales if s.period[0] < 4]
             blotchy = bool(coarse and fine and max(s.colour for s in coarse) > 0.5 * fine[0].colour)
-            text = say("coarse colour blotches") if blotchy else say("soft, clumped by demosaicing or compression")
+            text = say("soft, clumped by demosaicing, compression or earlier cleaning")
+            text += "; " + say("coarse colour blotches") if blotchy else ""
         worst = self._worst_channel()
         return text + ("; " + say("{0} is the noisiest channel", say(worst)) if worst else "")
 
