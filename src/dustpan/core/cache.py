@@ -32,7 +32,7 @@ class Cancel:
 class Cache:
     """Tiles and facts by key, the longest unused dropped first once ``limit`` bytes are reached."""
 
-    def __init__(self, limit: int = 1_500_000_000) -> None:
+    def __init__(self, limit: int = 1_000_000_000) -> None:
         self.limit = limit
         self._items: OrderedDict[tuple, NDArray] = OrderedDict()
         self._facts: OrderedDict[tuple, Any] = OrderedDict()
