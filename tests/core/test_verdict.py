@@ -111,3 +111,24 @@ def test_psnr_and_ssim_against_the_truth(noisy: np.ndarray, truth: np.ndarray) -
     assert truth_figures(t, t)["psnr"] is None
     with pytest.raises(FileProblem, match="size and kind"):
         truth_figures(a, from_array(np.zeros((4, 4, 3))))
+
+
+def test_the_verdict_says_by_how_much_brightness_moved_and_why() -> None:
+    held = Verdict(20, 90, 1, 2, 2, 0.1, 5.0)
+    assert held.brightness() == ""
+    assert "mean" not in held.sentence()
+    moved = Verdict(20, 90, 1, 2, 2, -1.84, 12.0)
+    assert moved.brightness().startswith("mean -1.8/255: noise clipped at black")
+    assert "12.0 %" in moved.sentence()
+    assert Verdict(20, 90, 1, 2, 2, 2.0, 12.0).brightness() == "mean +2.0/255"  # brighter has another reason
+
+
+def test_brightness_moves_where_noise_was_clipped_at_black() -> None:
+    truth = np.full((200, 200, 3), 0.02)
+    noisy = np.clip(truth + np.random.default_rng(1).normal(0, 0.06, truth.shape), 0, 1).astype(np.float32)
+    with Renderer(from_array(noisy)) as r:
+        found = judge_sweep(r, Sweep((make_step("noise"),)))
+    assert found.clipped is not None
+    assert found.clipped > 20
+    assert found.mean_moved == pytest.approx(255 * float(truth.mean() - noisy.mean()), abs=1.5)
+    assert "clipped at black" in found.brightness()
