@@ -107,7 +107,7 @@ def test_a_fact_about_a_steps_input_is_measured_once(picture: Picture, monkeypat
 
     runs = []
     original = render.measure
-    monkeypatch.setattr(render, "measure", lambda pixels: runs.append(1) or original(pixels))
+    monkeypatch.setattr(render, "measure", lambda *a: runs.append(1) or original(*a))
     with Renderer(picture) as r:
         r.render(BOTH)
         assert len(runs) == 2  # of the source, and of what Noise leaves for Edge sharpen
@@ -241,6 +241,6 @@ def test_a_draft_takes_stale_facts_instead_of_measuring(picture: Picture, monkey
 
     with Renderer(picture) as r:
         r.render(BOTH)
-        monkeypatch.setattr(render, "measure", lambda pixels: pytest.fail("measured for a draft"))
+        monkeypatch.setattr(render, "measure", lambda *a: pytest.fail("measured for a draft"))
         sweep = Sweep((make_step("noise", {"luminance": 2}), make_step("edge-sharpen")))
         r.at_once(sweep, Region(0, 0, *picture.size), draft=True)

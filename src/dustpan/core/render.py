@@ -231,7 +231,7 @@ class Renderer:
         kind = before[-1].step.kind.id if before else ""
         found = self.cache.fact(key) or (self._last_facts.get((fact, kind)) if draft and before else None)
         if found is None:
-            found = measure(self._sample(before, cancel, draft))
+            found = measure(self._sample(before, cancel, draft), cancel.check)
             if not draft or not before:
                 self.cache.keep_fact(key, found)
         self._last_facts[fact, kind] = found

@@ -14,7 +14,7 @@ References
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
@@ -54,19 +54,21 @@ def sampled(pixels: NDArray) -> NDArray:
     return np.concatenate([np.concatenate(row, 1) for row in tiles])
 
 
-def measure(pixels: NDArray) -> NoisePrint:
+def measure(pixels: NDArray, check: Callable[[], None] = lambda: None) -> NoisePrint:
     """Measure the noise of encoded pixels; of a large picture on the tiles of `sampled`.
 
     Parameters
     ----------
     pixels : (H, W, C) float array of encoded values, C is 1 or 3. Values outside 0..1 count as clipped.
+    check : called now and then; raises to cancel.
 
     Returns
     -------
     NoisePrint; its ``doubts`` say why when it cannot be sure.
     """
     flips = _heavier_first(pixels)
-    return replace(_measured(flipped(np.asarray(pixels).transpose(2, 0, 1), flips).transpose(1, 2, 0)), flips=flips)
+    turned = flipped(np.asarray(pixels).transpose(2, 0, 1), flips).transpose(1, 2, 0)
+    return replace(_measured(turned, check), flips=flips)
 
 
 def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
@@ -76,7 +78,7 @@ def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
     return bool(last[0] > first[0]), bool(last[1] > first[1])
 
 
-def _measured(pixels: NDArray) -> NoisePrint:
+def _measured(pixels: NDArray, check: Callable[[], None]) -> NoisePrint:
     pixels = np.clip(np.asarray(sampled(pixels), np.float32), 0, 1)
     clipped = (np.count_nonzero(pixels <= 0) / pixels.size, np.count_nonzero(pixels >= 1) / pixels.size)
     luminance = luma(pixels[::4, ::4])
@@ -87,10 +89,11 @@ def _measured(pixels: NDArray) -> NoisePrint:
     if clipped[0] + clipped[1] > 0.97:
         return _unmeasured(usual, tones, clipped, mark("nearly all of it is clipped to black or white"))
 
+    check()
     planes = np.ascontiguousarray(pixels.transpose(2, 0, 1))
     with ThreadPoolExecutor(1, "scales") as beside:
         scales = beside.submit(_scales, planes, usual)
-        found, blocks = _fitted(pixels, planes, usual, tones, clipped)
+        found, blocks = _fitted(pixels, planes, usual, tones, clipped, check)
         found = replace(found, scales=scales.result())
     return replace(found, doubts=_doubts(blocks, found))
 
@@ -101,11 +104,14 @@ def _fitted(
     usual: NDArray,
     tones: tuple[float, float],
     clipped: tuple[float, float],
+    check: Callable[[], None],
 ) -> tuple[NoisePrint, Blocks]:
     """The print but for its octaves and doubts, and the blocks that it was found on."""
     levels = cell_means(planes)
     rough = Blocks(cell_means(np.sqrt(planes + np.float32(0.02))), levels, 4000)
+    check()
     noise, white, start = _fit(planes, rough, shrink=0.8, start=None)
+    check()
     stabiliser = make_stabiliser(noise)
     if white:
         flat_on = _stabilised_cells(stabiliser, levels)
@@ -114,9 +120,11 @@ def _fitted(
         opponent = stabiliser.stabilise(pixels)
         flat_on = cell_means(opponent)
         shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, opponent)[0])
+    check()
     blocks = Blocks(flat_on, levels, 8000, wide=not white)
     noise, white, _ = _fit(planes, blocks, shrink, start)
     stabiliser = make_stabiliser(noise)
+    check()
     channels = len(noise)
     if white:
         spectrum = np.ones((channels, 64), np.float32)

@@ -264,6 +264,6 @@ NOISE = register(
         facts=lambda p: frozenset({Fact.NOISE_PRINT}),
         idle=lambda p: p.luminance == 0 and p.colour == 0,
         summary=_summary,
-        version=2,  # 1 had no quality, which takes its default
+        version=3,  # 1 had no quality and 2 no blotch size; each takes its default
     )
 )
