@@ -15,7 +15,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
-from dustpan.core.colour import luma
+from dustpan.core.colour import decode, luma
 from dustpan.core.language import say
 from dustpan.core.noise.blocks import DCT_2D, cell_means
 from dustpan.core.noise.noise_print import NoisePrint
@@ -32,7 +32,7 @@ RANGE_LOST, LOST_FROM = 0.4, 0.1  # sigma per share of the noise that is left, a
 TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
 SLOPE_SHARE = {True: 0.15, False: 0.7}  # by whether the noise is white; see `texture_kept`
 FAINTEST = 16 * (1.5 / 255) ** 2  # band power of a block of the faintest texture that counts without noise
-MOVED_FROM, CLIPPED_FROM = 0.3, 0.5  # of 255, and percent, from which a change of brightness is told, and explained
+MOVED_FROM, CLIPPED_FROM = 1.0, 0.5  # percent from which a change of brightness is told, and explained
 EDGES = 50
 REACH = 12  # px on each side of an edge that its profile covers
 Check = Callable[[], None]
@@ -47,7 +47,8 @@ class Verdict:
     noise_left : flat-patch sigma after over before. texture_kept : share of the texture above the noise.
     halo_height : 99th percentile of what lies outside the cleaned input's local range, in percent of that range.
     edge_width_before, edge_width_after : median 10 to 90 % rise of the strongest isolated edges, px.
-    mean_moved : of all channels together, of 255; positive is brighter.
+    mean_moved : of all channels together, in percent of the input's; of light, or of the stored values where the noise
+        was added to these. Positive is brighter.
     clipped : of the input's values that are black, in percent.
     """
 
@@ -87,11 +88,9 @@ class Verdict:
         if self.mean_moved is None or abs(self.mean_moved) < MOVED_FROM:
             return ""
         if self.mean_moved < 0 and (self.clipped or 0) >= CLIPPED_FROM:
-            words = (
-                "mean {0:+.1f}/255: noise clipped at black had made the shadows too bright ({1:.1f} % of the values)"
-            )
+            words = "brightness {0:+.1f} %: noise clipped at black had raised the shadows ({1:.1f} % of the values)"
             return say(words, self.mean_moved, self.clipped)
-        return say("mean {0:+.1f}/255", self.mean_moved)
+        return say("brightness {0:+.1f} %", self.mean_moved)
 
     def phrases(self) -> tuple[str, str, str, str]:
         """Each figure with its name and unit; a dash for what cannot be measured."""
@@ -133,9 +132,18 @@ def judge(
     check()
     edges = find_edges(y_clean)
     widths = [edge_width(p, edges) for p in (y_before, y_after)]
-    moved = 255 * float(np.mean(after, dtype=np.float64) - np.mean(before, dtype=np.float64))
     clipped = float(100 * np.count_nonzero(before <= 0) / before.size)
-    return Verdict(left, kept, halo, widths[0], widths[1], moved, clipped)
+    return Verdict(left, kept, halo, widths[0], widths[1], mean_moved(before, after, noise), clipped)
+
+
+def mean_moved(before: NDArray[np.float32], after: NDArray[np.float32], noise: NoisePrint) -> float | None:
+    """How far a result's mean lies above the input's, in percent of it; None for a black input.
+
+    Noise of light keeps the mean of the light, other noise that of the stored values.
+    """
+    shown = [np.clip(p, 0, 1) for p in (before, after)]
+    means = [float(np.mean(p if noise.noise[0].constant else decode(p), dtype=np.float64)) for p in shown]
+    return 100 * (means[1] / means[0] - 1) if means[0] > 1e-6 else None
 
 
 # ---------------------------------------------------------------- noise left

@@ -1130,6 +1130,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>heller Stern</translation>
     </message>
     <message>
+      <source>brightness {0:+.1f} %</source>
+      <translation>Helligkeit {0:+.1f} %</translation>
+    </message>
+    <message>
+      <source>brightness {0:+.1f} %: noise clipped at black had raised the shadows ({1:.1f} % of the values)</source>
+      <translation>Helligkeit {0:+.1f} %: bei Schwarz abgeschnittenes Rauschen hatte die Schatten aufgehellt ({1:.1f} % der Werte)</translation>
+    </message>
+    <message>
       <source>bring back unsaved work</source>
       <translation>ungespeicherte Arbeit zurückholen</translation>
     </message>
@@ -1440,14 +1448,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>luminance</source>
       <translation>Helligkeit</translation>
-    </message>
-    <message>
-      <source>mean {0:+.1f}/255</source>
-      <translation>Mittel {0:+.1f}/255</translation>
-    </message>
-    <message>
-      <source>mean {0:+.1f}/255: noise clipped at black had made the shadows too bright ({1:.1f} % of the values)</source>
-      <translation>Mittel {0:+.1f}/255: bei Schwarz abgeschnittenes Rauschen hatte die Schatten aufgehellt ({1:.1f} % der Werte)</translation>
     </message>
     <message>
       <source>measuring …</source>
