@@ -211,8 +211,9 @@ def test_saving_makes_the_work_clean_and_undoing_makes_it_dirty() -> None:
     assert history.dirty
 
 
-def test_noise_of_the_first_version_is_read_with_the_quality_it_had() -> None:
-    old = {"step": "noise", "version": 1, "params": {"luminance": 0.7}}
+@pytest.mark.parametrize("version", [1, 2])
+def test_noise_of_older_versions_is_read_as_it_was(version: int) -> None:
+    old = {"step": "noise", "version": version, "params": {"luminance": 0.7}}
     step = sweep_from_json({"dustpan_sweep": 1, "steps": [old]}).active[0]
-    assert (step.params.luminance, step.params.quality) == (0.7, "exact")
-    assert step.as_json()["version"] == 2
+    assert (step.params.luminance, step.params.quality, step.params.blotches) == (0.7, "exact", 0)
+    assert step.as_json()["version"] == 3
