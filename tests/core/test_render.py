@@ -12,9 +12,10 @@ from dustpan.core.cache import Cache, Cancel
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.picture import Kind, Picture, from_array
 from dustpan.core.region import Region
-from dustpan.core.render import TILE, Renderer, tile_region, tiles_of
+from dustpan.core.render import Renderer
 from dustpan.core.step import Fact, step_kinds
 from dustpan.core.sweep import Step, Sweep, make_step
+from dustpan.core.tiling import TILE, tile_region, tiles_of
 from tests.scenes import desk, noisy_a, noisy_b
 
 BOTH = Sweep((make_step("noise", {"give_back": 30}), make_step("edge-sharpen")))
@@ -50,11 +51,22 @@ def test_bytes_do_not_depend_on_threads(large: Picture, whole: np.ndarray) -> No
             assert np.array_equal(r.render(BOTH), whole)
 
 
-def test_tiled_equals_untiled(large: Picture, whole: np.ndarray, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("dustpan.core.render.TILE", 2048)
-    with Renderer(large, threads=1) as r:
-        untiled = r.render(BOTH)
-    assert np.abs(untiled - whole).max() <= 1 / 2048
+@pytest.mark.parametrize("threads", [1, 2])
+def test_tiled_equals_untiled(large: Picture, whole: np.ndarray, threads: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The whole was computed without tiles, as pictures of its size are; here it is made of them."""
+    monkeypatch.setattr("dustpan.core.render.AT_ONCE", 0)
+    with Renderer(large, threads=threads) as r:
+        tiled = r.render(BOTH)
+        assert r.peek(BOTH, Region(0, 0, *large.size)) is not None
+    assert np.abs(tiled - whole).max() <= 1 / 2048
+
+
+def test_a_result_is_never_the_source_itself(clean: np.ndarray) -> None:
+    source = from_array(clean.astype(np.float32))
+    with Renderer(source) as r:
+        result = r.render(Sweep((make_step("noise"),)))  # left alone: there is no noise
+    assert np.array_equal(result, source.pixels)
+    assert not np.shares_memory(result, source.pixels)
 
 
 def test_order_of_requests_and_a_tiny_cache_do_not_change_bytes(large: Picture, whole: np.ndarray) -> None:
@@ -124,6 +136,15 @@ def test_progress_ends_complete_and_never_goes_back(large: Picture, monkeypatch:
         r.render(Sweep((make_step("edge-sharpen"),)), progress=lambda done, total: seen.append((done, total)))
     assert seen[-1][0] == seen[-1][1] == len(tiles_of(Region(0, 0, *large.size), large.size))
     assert seen == sorted(seen)
+
+
+def test_progress_without_tiles_tells_of_every_stage(large: Picture) -> None:
+    seen: list[tuple[int, int]] = []
+    with Renderer(large) as r:
+        r.render(BOTH, progress=lambda done, total: seen.append((done, total)))
+    assert seen == sorted(seen)
+    assert seen[-1][0] == seen[-1][1]
+    assert len(seen) > 4
 
 
 def test_cancel_before_and_during(large: Picture) -> None:

@@ -15,8 +15,9 @@ from dustpan.core.errors import Cancelled, FileProblem, WrongUse
 from dustpan.core.files import ExportOptions, open_picture, save_picture
 from dustpan.core.picture import Depth, Picture, from_array, to_samples
 from dustpan.core.region import Region
-from dustpan.core.render import Renderer, tile_region, tiles_of
+from dustpan.core.render import Renderer
 from dustpan.core.sweep import Sweep, make_step
+from dustpan.core.tiling import tile_region, tiles_of
 from dustpan.core.verdict import Verdict
 from dustpan.core.work import export, noise_print, same_file
 

@@ -12,7 +12,7 @@ import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import count
 from typing import Any
 
 import numpy as np
@@ -29,8 +29,8 @@ from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Fact, Stage
 from dustpan.core.sweep import Step, Sweep
+from dustpan.core.tiling import TILE, Place, bands, run_groups, tile_region, tiles_of
 
-TILE = 128
 RUN = 512 * 512  # px of a run of tiles that the window asks for at a time
 LARGEST_RUN = 1_500_000  # px of a run in an export: the larger, the less is computed twice along its sides
 SMALL = 4_000_000  # px: up to here one run a thread is quickest
@@ -40,7 +40,6 @@ INLINE = 40_000  # px: less is quicker on one thread
 SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 256, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
 OUTPUT = "output"
 
-Place = tuple[int, int]
 Progress = Callable[[int, int], None]
 
 
@@ -61,20 +60,6 @@ class _Layer:
             stage.name,
             stage.key(self.step.params),
         )
-
-
-def tile_region(place: Place, size: tuple[int, int]) -> Region:
-    return Region(place[0] * TILE, place[1] * TILE, (place[0] + 1) * TILE, (place[1] + 1) * TILE).within(size)
-
-
-def tiles_of(region: Region, size: tuple[int, int]) -> list[Place]:
-    """The tiles that meet a region, in reading order."""
-    r = region.within(size)
-    if r.height <= 0 or r.width <= 0:
-        return []
-    ys = range(r.y0 // TILE, -(-r.y1 // TILE))
-    xs = range(r.x0 // TILE, -(-r.x1 // TILE))
-    return [(y, x) for y in ys for x in xs]
 
 
 class Renderer:
@@ -127,10 +112,13 @@ class Renderer:
         if not layers:
             return source[region.slices()].copy()
         if region.area <= AT_ONCE:
-            result = self._at_once(layers, region, cancel)
+            stages = sum(len(layer.step.kind.stages_for(layer.step.params)) for layer in layers)
+            ended = count(1)
+            tell = (lambda: progress(min(next(ended), stages - 1), stages)) if progress else (lambda: None)
+            result = self._at_once(layers, region, cancel, ended=tell)
             if progress:
-                progress(1, 1)
-            return result
+                progress(stages, stages)
+            return np.array(result)  # of its own: it may be a view of what is kept
         out = np.empty((region.height, region.width, source.shape[2]), np.float32)
         places = tiles_of(region, self.size)
         # so much at a time as keeps the threads busy, and no more than stays in the cache from layer to layer
@@ -262,8 +250,14 @@ class Renderer:
     # -------------------------------------------------------------- a region without its tiles
 
     def _at_once(
-        self, layers: list[_Layer], region: Region, cancel: Cancel, draft: bool = False
+        self,
+        layers: list[_Layer],
+        region: Region,
+        cancel: Cancel,
+        draft: bool = False,
+        ended: Callable[[], None] = lambda: None,
     ) -> NDArray[np.float32]:
+        """``ended`` is called after every stage of every layer."""
         if not layers:
             return self.picture.pixels[region.slices()]
         *before, layer = layers
@@ -275,7 +269,7 @@ class Renderer:
         for stage in reversed(stages):
             spans.append(spans[-1].grown(stage.reach_with(layer.step.params)).within(self.size))
         around = spans.pop()
-        held = {INPUT: (self._at_once(before, around, cancel, draft), around)}
+        held = {INPUT: (self._at_once(before, around, cancel, draft, ended), around)}
         facts = self._facts(layers, cancel, draft)
         for stage in stages:
             span = spans.pop()
@@ -283,9 +277,10 @@ class Renderer:
             contexts = [_HeldContext(layer.step.params, facts, part, self.size, held, cancel) for part in parts]
             if len(contexts) == 1:
                 held[stage.name] = (stage.run(contexts[0]), span)
-                continue
-            results = results_of([self._pool.submit(stage.run, context) for context in contexts])
-            held[stage.name] = (np.concatenate(results, 0 if span.height >= span.width else 1), span)
+            else:
+                results = results_of([self._pool.submit(stage.run, context) for context in contexts])
+                held[stage.name] = (np.concatenate(results, 0 if span.height >= span.width else 1), span)
+            ended()
         (under, around), (over, span) = held[INPUT], held[stages[-1].name]
         base, top = under[region.slices(around)], over[region.slices(span)]
         out = lay_over(base, top, layer.step.blend, layer.step.opacity)
@@ -476,39 +471,3 @@ def results_of(work: Sequence[Future]) -> list[Any]:
         for job in work:
             job.cancel()
         raise
-
-
-def bands(region: Region, count: int) -> list[Region]:
-    """A region cut into at most ``count`` parts along its longer side."""
-    tall = region.height >= region.width
-    length = region.height if tall else region.width
-    count = max(1, min(count, length // 16))
-    cuts = [length * k // count for k in range(count + 1)]
-    if tall:
-        return [Region(region.y0 + a, region.x0, region.y0 + b, region.x1) for a, b in pairwise(cuts)]
-    return [Region(region.y0, region.x0 + a, region.y1, region.x0 + b) for a, b in pairwise(cuts)]
-
-
-def run_groups(places: Iterable[Place], size: tuple[int, int], largest: int) -> list[list[Place]]:
-    """Tiles in full rectangles of at most ``largest`` px, in reading order; a rectangle with holes is split.
-
-    Parameters
-    ----------
-    places : tiles, in any order. size : the picture's (height, width).
-    """
-    wanted = sorted(set(places))
-    if not wanted:
-        return []
-    y0, y1 = wanted[0][0], wanted[-1][0] + 1
-    x0, x1 = min(x for _, x in wanted), max(x for _, x in wanted) + 1
-    parts = [tile_region(p, size) for p in ((y0, x0), (y1 - 1, x1 - 1))]
-    height, width = parts[1].y1 - parts[0].y0, parts[1].x1 - parts[0].x0
-    full = len(wanted) == (y1 - y0) * (x1 - x0)
-    if len(wanted) == 1 or (full and height * width <= largest):
-        return [wanted]
-    axis, middle = (0, parts[0].y0 + height / 2) if (y1 - y0 > 1 and height >= width) or x1 - x0 == 1 else (
-        1, parts[0].x0 + width / 2)  # fmt: skip
-    first, last = (y0, y1) if axis == 0 else (x0, x1)
-    cut = min(max(round(middle / TILE), first + 1), last - 1)
-    halves = [p for p in wanted if p[axis] < cut], [p for p in wanted if p[axis] >= cut]
-    return [group for half in halves for group in run_groups(half, size, largest)]

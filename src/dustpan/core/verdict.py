@@ -293,11 +293,8 @@ def halo_height(
     low, high = local_range(np.asarray(cleaned, np.float32))
     if noise is not None and left is not None:
         grid = np.linspace(0, 1, 65)
-        lost = (
-            RANGE_LOST
-            * max(left / 100 - LOST_FROM, 0)
-            * np.interp(np.clip(cleaned, 0, 1), grid, noise.luminance_sigma(grid))
-        )
+        share = RANGE_LOST * max(left / 100 - LOST_FROM, 0)
+        lost = share * np.interp(np.clip(cleaned, 0, 1), grid, noise.luminance_sigma(grid))
         low, high = low - lost, high + lost
     span = high - low
     strong = span > HALO_RANGE

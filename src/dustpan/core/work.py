@@ -18,9 +18,10 @@ from dustpan.core.noise.measure import SMALLEST
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
-from dustpan.core.render import TILE, Progress, Renderer
+from dustpan.core.render import Progress, Renderer
 from dustpan.core.step import Fact
 from dustpan.core.sweep import Sweep, make_step
+from dustpan.core.tiling import TILE
 from dustpan.core.verdict import Verdict, judge
 from dustpan.core.worst import FigureName, Places, worst_places
 

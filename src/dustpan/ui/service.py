@@ -25,10 +25,11 @@ from dustpan.core.noise.cost import costs
 from dustpan.core.paths import demo_folder
 from dustpan.core.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.region import Region
-from dustpan.core.render import RUN, Place, run_groups, tile_region, tiles_of
+from dustpan.core.render import RUN
 from dustpan.core.screen import packed
 from dustpan.core.suggest import suggest
 from dustpan.core.sweep import Step, Sweep, make_step
+from dustpan.core.tiling import Place, run_groups, tile_region, tiles_of
 from dustpan.core.verdict import judge
 from dustpan.core.work import export, judge_sweep, noise_print, worst
 from dustpan.core.worst import FigureName

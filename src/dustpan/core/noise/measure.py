@@ -73,7 +73,8 @@ def measure(pixels: NDArray, check: Callable[[], None] = lambda: None) -> NoiseP
 
 def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
     """Which way to turn a picture so that its upper and its left half are the brighter ones."""
-    rows, columns = (np.nan_to_num(pixels.mean((axis, 2), dtype=np.float64)) for axis in (1, 0))
+    rows, columns = pixels.reshape(len(pixels), -1).mean(1), pixels.mean(0).mean(1)
+    rows, columns = (np.nan_to_num(n).astype(float) for n in (rows, columns))
     first, last = zip(*((n[: len(n) // 2].sum(), n[::-1][: len(n) // 2].sum()) for n in (rows, columns)), strict=True)
     return bool(last[0] > first[0]), bool(last[1] > first[1])
 

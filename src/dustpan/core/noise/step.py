@@ -116,7 +116,7 @@ def _guide(context: Context, plan: Plan | None = None) -> NDArray[np.float32]:
     plan = plan or PLANS[context.params.quality]
     work = _work(context)
     if work.noise.trust == 0:
-        return np.zeros((context.region.height, context.region.width, work.noise.channels), np.float32)
+        return np.zeros((context.region.height, context.region.width, 0), np.float32)  # nothing will be guided
     planes, have = _planes(context, INPUT, plan.guide_reach)
     return _kept(guided(planes, have, context.region, work, plan))
 
