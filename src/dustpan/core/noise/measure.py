@@ -33,6 +33,7 @@ from dustpan.core.region import flipped
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
 MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
+SMALL_STEP = 1e-6  # of a fitted logarithm, for slopes
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
 
 Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
@@ -255,23 +256,38 @@ def _fit_shot(
     from dustpan.core.noise.model import LINEAR_STEPS
 
     n = len(observed)
+    held = np.zeros((n + 1, 2 * n))  # how the read noises, and their mean, pull
+    held[:n, n:] = (np.eye(n) - 1 / n) * 0.6 / TOLERANCE
+    held[n, n:] = 0.05 / n / TOLERANCE
+
+    def of_channel(c: int, gain: float, read: float) -> NDArray:
+        level, sigma = observed[c]
+        mean, spread = stored_shot(np.exp(gain), np.exp(2 * (read + gain)), LINEAR_STEPS)
+        return np.log(np.interp(level, mean, spread) * shrink / sigma) / TOLERANCE
 
     def misfit(p: NDArray) -> NDArray:
-        out = []
-        for c, (level, sigma) in enumerate(observed):
-            gain = np.exp(p[c])
-            mean, spread = stored_shot(gain, np.exp(2 * (p[n + c] + p[c])), LINEAR_STEPS)
-            out.append(np.log(np.interp(level, mean, spread) * shrink / sigma) / TOLERANCE)
-        return np.concatenate(out)
+        return np.concatenate([of_channel(c, p[c], p[n + c]) for c in range(n)])
 
     def residuals(p: NDArray) -> NDArray:
-        read = p[n:]
-        together = (read - read.mean()) * 0.6 / TOLERANCE
-        return np.concatenate([misfit(p), together, [(read.mean() - 1.2) * 0.05 / TOLERANCE]])
+        pull = held @ p
+        pull[n] -= 1.2 * 0.05 / TOLERANCE
+        return np.concatenate([misfit(p), pull])
+
+    def slopes(p: NDArray) -> NDArray:
+        """Jacobian of the residuals: those of a channel hang on its own two parameters alone."""
+        out = np.zeros((sum(len(level) for level, _ in observed), 2 * n))
+        first = 0
+        for c, (level, _) in enumerate(observed):
+            rows = slice(first, first + len(level))
+            first += len(level)
+            here = of_channel(c, p[c], p[n + c])
+            out[rows, c] = (of_channel(c, p[c] + SMALL_STEP, p[n + c]) - here) / SMALL_STEP
+            out[rows, n + c] = (of_channel(c, p[c], p[n + c] + SMALL_STEP) - here) / SMALL_STEP
+        return np.concatenate([out, held])
 
     starts = [start] if start is not None else [np.r_[np.full(n, np.log(2e-3)), np.full(n, np.log(r))] for r in (1, 3)]
     fits = [
-        least_squares(residuals, p, loss="soft_l1", bounds=(-14, 6), x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40)
+        least_squares(residuals, p, slopes, (-14, 6), loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40)
         for p in starts
     ]
     best = min(fits, key=lambda f: f.cost)
