@@ -51,6 +51,9 @@ class Region(NamedTuple):
     def meets(self, other: Region) -> bool:
         return self.y0 < other.y1 and other.y0 < self.y1 and self.x0 < other.x1 and other.x0 < self.x1
 
+    def inside(self, other: Region) -> bool:
+        return other.y0 <= self.y0 and other.x0 <= self.x0 and self.y1 <= other.y1 and self.x1 <= other.x1
+
     def slices(self, origin: Region | None = None) -> tuple[slice, slice]:
         """Row and column slices into an array that covers ``origin`` (or the whole picture)."""
         oy, ox = (origin.y0, origin.x0) if origin else (0, 0)

@@ -297,12 +297,16 @@ class Renderer:
         return 2 * begun > len(places)
 
     def _keep_whole_tiles(self, key: tuple, pixels: NDArray, have: Region) -> None:
-        for place in tiles_of(have, self.size):
-            tile = tile_region(place, self.size)
-            if have.y0 <= tile.y0 and have.x0 <= tile.x0 and tile.y1 <= have.y1 and tile.x1 <= have.x1:
-                copy = pixels[tile.slices(have)].copy()
-                copy.setflags(write=False)
-                self.cache.put((*key, place), copy)
+        """Keep the tiles that lie wholly inside; without copying them where they are most of what is there."""
+        parts = [(place, tile_region(place, self.size)) for place in tiles_of(have, self.size)]
+        whole = [(place, part) for place, part in parts if part.inside(have)]
+        mostly = 2 * sum(part.area for _, part in whole) > have.area
+        for place, part in whole:
+            tile = pixels[part.slices(have)]
+            if not mostly:
+                tile = tile.copy()
+            tile.setflags(write=False)
+            self.cache.put((*key, place), tile)
 
     # -------------------------------------------------------------- tiles
 

@@ -137,6 +137,31 @@ def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, 
 
 
 @njit(**FAST)
+def _by_block(spec, out, first):
+    """Spectra of a row of blocks, laid frequency by frequency, into ``out`` (LANES, 64 C) from value ``first`` on."""
+    for f in range(0, 64, 4):
+        for i in range(LANES):
+            a, b, c, d = (
+                spec[f * LANES + i],
+                spec[(f + 1) * LANES + i],
+                spec[(f + 2) * LANES + i],
+                spec[(f + 3) * LANES + i],
+            )
+            out[i, first + f], out[i, first + f + 1], out[i, first + f + 2], out[i, first + f + 3] = a, b, c, d
+
+
+@njit(**FAST)
+def _by_frequency(blocks, first, out):
+    """The inverse of `_by_block`."""
+    for f in range(0, 64, 4):
+        for i in range(LANES):
+            a, b = blocks[i, first + f], blocks[i, first + f + 1]
+            c, d = blocks[i, first + f + 2], blocks[i, first + f + 3]
+            out[f * LANES + i], out[(f + 1) * LANES + i] = a, b
+            out[(f + 2) * LANES + i], out[(f + 3) * LANES + i] = c, d
+
+
+@njit(**FAST)
 def _enter_row(planes, j, x, rows, ring, sums, shares):
     """Compute the spectra of lattice row ``j`` of the strip from px ``x`` on and clear its sums.
 
@@ -151,10 +176,7 @@ def _enter_row(planes, j, x, rows, ring, sums, shares):
         for y in range(0 if j == 0 else 2 * j + 6, 2 * j + 8):
             row_spectra(planes[c, y, x : x + SPAN], even, odd, rows[c, y % 8])
         column_spectra(rows[c], 2 * j, spec)
-        for i in range(LANES):
-            target = ring[slot, i, 64 * c : 64 * c + 64]
-            for f in range(64):
-                target[f] = spec[f * LANES + i]
+        _by_block(spec, ring[slot], 64 * c)
 
 
 @njit(**FAST)
@@ -168,10 +190,8 @@ def _leave_row(j, x, sums, shares, window, total, weights):
     row_weights = np.zeros((2, LANES + 3), np.float32)
     slot = j % ROWS
     for c in range(n):
+        _by_frequency(sums[slot], 64 * c, spec)
         for i in range(LANES):
-            source = sums[slot, i, 64 * c : 64 * c + 64]
-            for f in range(64):
-                spec[f * LANES + i] = source[f]
             share[i] = shares[slot, i, c]
         add_back(spec, window, columns, line, total[c], x // 2, 2 * j)
         row_weights[:] = 0

@@ -26,6 +26,7 @@ from scipy.fft import dct
 SIDE = 4
 GROUP = 56  # patches
 TOGETHER = np.float32(0.03)  # of the noise power; coefficients in which the guide varies more are estimated together
+UNIT = np.float32(0.02)  # noise that is so near to that of the print counts as that
 IN_HALVES = 24  # matrices from here on are inverted in halves
 DCT_4 = dct(np.eye(SIDE), axis=0, norm="ortho")
 _A, _B = np.float32(DCT_4[1, 0]), np.float32(DCT_4[1, 1])
@@ -33,86 +34,94 @@ _HALF = np.float32(0.5)
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
-@njit(**_FAST)
-def _dct_lanes(p, first, apart):
-    """4-point DCT across the rows ``first + apart * (0, 1, 2, 3)`` of ``p``, in place."""
-    lanes = p.shape[1]
-    r0, r1, r2, r3 = p[first], p[first + apart], p[first + 2 * apart], p[first + 3 * apart]
-    for m in range(lanes):
-        s, d, t, e = r0[m] + r3[m], r0[m] - r3[m], r1[m] + r2[m], r1[m] - r2[m]
-        r0[m] = _HALF * (s + t)
-        r1[m] = _A * d + _B * e
-        r2[m] = _HALF * (s - t)
-        r3[m] = _B * d - _A * e
+@njit(inline="always")
+def _dct4(a, b, c, d):
+    """Coefficients 0..3 of four samples."""
+    s, t, u, v = a + d, b + c, a - d, b - c
+    return _HALF * (s + t), _A * u + _B * v, _HALF * (s - t), _B * u - _A * v
+
+
+@njit(inline="always")
+def _idct4(a, b, c, d):
+    """Four samples from coefficients 0..3."""
+    s, t, u, v = _HALF * (a + c), _HALF * (a - c), _A * b + _B * d, _B * b - _A * d
+    return s + u, t + v, t - v, s - u
+
+
+# Planes of a group are flat, GROUP values a row: distances that the compiler knows let it vectorise over the patches.
+# Short loops run to a number that it does not know, or it writes them out one value at a time.
 
 
 @njit(**_FAST)
-def _idct_lanes(p, first, apart):
-    """Inverse of `_dct_lanes`."""
-    lanes = p.shape[1]
-    r0, r1, r2, r3 = p[first], p[first + apart], p[first + 2 * apart], p[first + 3 * apart]
-    for m in range(lanes):
-        s, t = _HALF * (r0[m] + r2[m]), _HALF * (r0[m] - r2[m])
-        d, e = _A * r1[m] + _B * r3[m], _B * r1[m] - _A * r3[m]
-        r0[m] = s + d
-        r3[m] = s - d
-        r1[m] = t + e
-        r2[m] = t - e
+def _both_ways(p, first):
+    """4 x 4 DCT of one plane of a group, in place: from row ``first`` of ``p`` on."""
+    at = first * GROUP
+    q = p[at : at + 16 * GROUP]
+    for i in range(SIDE):
+        o = 4 * i * GROUP
+        for m in range(GROUP):
+            q[o + m], q[o + GROUP + m], q[o + 2 * GROUP + m], q[o + 3 * GROUP + m] = _dct4(
+                q[o + m], q[o + GROUP + m], q[o + 2 * GROUP + m], q[o + 3 * GROUP + m]
+            )
+    for i in range(SIDE):
+        o = i * GROUP
+        for m in range(GROUP):
+            q[o + m], q[o + 4 * GROUP + m], q[o + 8 * GROUP + m], q[o + 12 * GROUP + m] = _dct4(
+                q[o + m], q[o + 4 * GROUP + m], q[o + 8 * GROUP + m], q[o + 12 * GROUP + m]
+            )
 
 
 @njit(**_FAST)
-def _both_ways(p, per_channel):
-    for c in range(len(per_channel)):
-        for i in range(SIDE):
-            _dct_lanes(p, 16 * c + SIDE * i, 1)
-        for i in range(SIDE):
-            _dct_lanes(p, 16 * c + i, SIDE)
+def _both_ways_back(p, first):
+    """Inverse of `_both_ways`."""
+    at = first * GROUP
+    q = p[at : at + 16 * GROUP]
+    for i in range(SIDE):
+        o = i * GROUP
+        for m in range(GROUP):
+            q[o + m], q[o + 4 * GROUP + m], q[o + 8 * GROUP + m], q[o + 12 * GROUP + m] = _idct4(
+                q[o + m], q[o + 4 * GROUP + m], q[o + 8 * GROUP + m], q[o + 12 * GROUP + m]
+            )
+    for i in range(SIDE):
+        o = 4 * i * GROUP
+        for m in range(GROUP):
+            q[o + m], q[o + GROUP + m], q[o + 2 * GROUP + m], q[o + 3 * GROUP + m] = _idct4(
+                q[o + m], q[o + GROUP + m], q[o + 2 * GROUP + m], q[o + 3 * GROUP + m]
+            )
 
 
 @njit(**_FAST)
-def _both_ways_back(p, per_channel):
-    for c in range(len(per_channel)):
-        for i in range(SIDE):
-            _idct_lanes(p, 16 * c + i, SIDE)
-        for i in range(SIDE):
-            _idct_lanes(p, 16 * c + SIDE * i, 1)
-
-
-@njit(**_FAST)
-def _mix_lanes(p, matrix, per_channel):
-    """Replace the planes of ``p`` (16 C, GROUP) by ``matrix`` (C, C) times them."""
-    lanes = p.shape[1]
+def _mix(p, matrix, per_channel):
+    """Replace the planes of a group by ``matrix`` (C, C) times them."""
+    rows = 16 * GROUP
     if len(per_channel) == 1:
         f = matrix[0, 0]
-        for k in range(16):
-            row = p[k]
-            for m in range(lanes):
-                row[m] *= f
+        for m in range(rows):
+            p[m] *= f
         return
-    a, b, c = matrix[0], matrix[1], matrix[2]
-    for k in range(16):
-        r, g, e = p[k], p[16 + k], p[32 + k]
-        for m in range(lanes):
-            u, v, w = r[m], g[m], e[m]
-            r[m] = a[0] * u + a[1] * v + a[2] * w
-            g[m] = b[0] * u + b[1] * v + b[2] * w
-            e[m] = c[0] * u + c[1] * v + c[2] * w
+    a0, a1, a2 = matrix[0, 0], matrix[0, 1], matrix[0, 2]
+    b0, b1, b2 = matrix[1, 0], matrix[1, 1], matrix[1, 2]
+    c0, c1, c2 = matrix[2, 0], matrix[2, 1], matrix[2, 2]
+    for m in range(rows):
+        u, v, w = p[m], p[rows + m], p[2 * rows + m]
+        p[m] = a0 * u + a1 * v + a2 * w
+        p[rows + m] = b0 * u + b1 * v + b2 * w
+        p[2 * rows + m] = c0 * u + c1 * v + c2 * w
 
 
 @njit(**_FAST)
-def _gather(image, apart, stride, corners, own, out):
-    """Patches of a group as lanes, minus the reference's: out (16 C, GROUP), plane by plane."""
-    at = 0
-    for row in range(0, len(own), SIDE):
-        r0, r1, r2, r3 = out[row], out[row + 1], out[row + 2], out[row + 3]
-        o0, o1, o2, o3 = own[row], own[row + 1], own[row + 2], own[row + 3]
-        for m in range(GROUP):
-            p = corners[m] + at
-            r0[m] = image[p] - o0
-            r1[m] = image[p + 1] - o1
-            r2[m] = image[p + 2] - o2
-            r3[m] = image[p + 3] - o3
-        at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
+def _gather(image, apart, stride, corners, per_channel, out):
+    """Patches of a group as lanes, plane by plane."""
+    for c in range(len(per_channel)):
+        for i in range(SIDE):
+            at = c * apart + i * stride
+            o = (16 * c + SIDE * i) * GROUP
+            for m in range(GROUP):
+                p = np.uintp(corners[m] + at)
+                out[o + m] = image[p]
+                out[o + GROUP + m] = image[p + np.uintp(1)]
+                out[o + 2 * GROUP + m] = image[p + np.uintp(2)]
+                out[o + 3 * GROUP + m] = image[p + np.uintp(3)]
 
 
 @njit(**_FAST)
@@ -186,80 +195,87 @@ def _invert_in_halves(a, pivot, scratch):
 @njit(**_FAST)
 def _centre(g, y, mean, variance):
     """Subtract the mean of each row of ``g`` from that row of both, and note it and the row's variance."""
-    lanes = g.shape[1]
+    lanes = len(g) // len(mean)
     for k in range(len(mean)):
-        row, noisy = g[k], y[k]
+        o = k * GROUP
         s = np.float32(0)
         for m in range(lanes):
-            s += row[m]
+            s += g[o + m]
         s *= np.float32(1 / GROUP)
         v = np.float32(0)
         for m in range(lanes):
-            row[m] -= s
-            noisy[m] -= s
-            v += row[m] * row[m]
+            d = g[o + m] - s
+            g[o + m] = d
+            v += d * d
         mean[k] = s
         variance[k] = v * np.float32(1 / (GROUP - 1))
+    for k in range(len(mean)):
+        o, s = k * GROUP, mean[k]
+        for m in range(lanes):
+            y[o + m] -= s
 
 
 @njit(**_FAST)
 def _shrink_or_choose(g, y, mean, variance, cov, which, active, noisy):
     """Shrink the rows of ``y`` that hold little on their own, copy the others aside; their number, and the trace."""
-    lanes = g.shape[1]
     n = 0
     trace = np.float32(0)
     for k in range(len(mean)):
-        own = cov[k, k]
-        row = y[k]
-        if variance[k] > TOGETHER * own:
-            source, target, other = g[k], active[n], noisy[n]
-            for m in range(lanes):
+        power = cov[k, k]
+        row = y[k * GROUP : (k + 1) * GROUP]
+        if variance[k] > TOGETHER * power:
+            source, target, other = g[k * GROUP : (k + 1) * GROUP], active[n], noisy[n]
+            for m in range(GROUP):
                 target[m] = source[m]
+            for m in range(GROUP):
                 other[m] = row[m]
             which[n] = k
             n += 1
         else:
-            f = variance[k] / (variance[k] + own)
+            f = variance[k] / (variance[k] + power)
             trace += f
             s = mean[k]
-            for m in range(lanes):
+            for m in range(GROUP):
                 row[m] = f * row[m] + s
     return n, trace
 
 
 @njit(**_FAST)
-def _together(n, which, active, noisy, y, mean, cov, white, scratch):
-    """Estimate the n coefficients of ``active`` from their covariance and put them into ``y``; the filter's trace."""
-    size = (n + 3) // 4 * 4
-    lanes = y.shape[1]
-    for i in range(n, size):
-        active[i] = 0
-        noisy[i] = 0
+def _filter(n, size, which, active, cov, white, scratch):
+    """Filter (size, size) of the n coefficients of ``active`` (size, GROUP), from their covariance; its trace."""
     whole = scratch[0, : size * size].reshape(size, size)
     filt = scratch[1, : size * size].reshape(size, size)
     noise = scratch[2, : size * size].reshape(size, size)
     pivot = scratch[3].reshape(4, -1)
-    found = scratch[4, : size * lanes].reshape(size, lanes)
-    np.dot(active[:size], active[:size].T, whole)
+    np.dot(active, active.T, whole)
     share = np.float32(1 / (GROUP - 1))
+    for i in range(size):
+        line = whole[i]
+        for j in range(size):
+            line[j] *= share
     for i in range(n):
-        of, to, line = whole[i], noise[i], cov[which[i]]
-        for j in range(n):
-            to[j] = line[which[j]]
-            of[j] = of[j] * share + to[j]
+        if white:
+            whole[i, i] += cov[which[i], which[i]]
+        else:
+            line, of, to = cov[which[i]], whole[i], noise[i]
+            for j in range(n):
+                v = line[which[j]]
+                to[j] = v
+                of[j] += v
+            for j in range(n, size):
+                to[j] = 0
     for i in range(n, size):
         noise[i] = 0
-        noise[:, i] = 0
         whole[i, i] = np.float32(1)
-    _invert_in_halves(whole, pivot, scratch[5:])
+    _invert_in_halves(whole, pivot, scratch[4:])
     if white:
-        for i in range(size):
-            f, of, to = noise[i, i], whole[i], filt[i]
+        for i in range(n):
+            f, of, to = cov[which[i], which[i]], whole[i], filt[i]
             for j in range(size):
                 to[j] = -f * of[j]
     else:
         np.dot(noise, whole, filt)
-        for i in range(size):
+        for i in range(n):
             to = filt[i]
             for j in range(size):
                 to[j] = -to[j]
@@ -267,46 +283,59 @@ def _together(n, which, active, noisy, y, mean, cov, white, scratch):
     for i in range(n):
         filt[i, i] += np.float32(1)
         trace += filt[i, i]
+    return filt, trace
+
+
+@njit(**_FAST)
+def _together(n, which, active, noisy, y, mean, cov, white, scratch):
+    """Estimate the n coefficients of ``active`` from their covariance and put them into ``y``; the filter's trace."""
+    size = (n + 3) // 4 * 4
+    for i in range(n, size):
+        active[i] = 0
+        noisy[i] = 0
+    filt, trace = _filter(n, size, which, active[:size], cov, white, scratch[1:])
+    found = scratch[0, : size * GROUP].reshape(size, GROUP)
     np.dot(filt, noisy[:size], found)
     for i in range(n):
-        source, target, s = found[i], y[which[i]], mean[which[i]]
-        for m in range(lanes):
+        k = which[i]
+        source, target, s = found[i], y[k * GROUP : (k + 1) * GROUP], mean[k]
+        for m in range(GROUP):
             target[m] = source[m] + s
     return trace
 
 
 @njit(**_FAST)
-def _scatter(y, own, weight, apart, stride, corners, total):
-    """Add the estimated patches, lanes plus the reference's own, to the picture's sums."""
-    at = 0
-    for row in range(0, len(own), SIDE):
-        r0, r1, r2, r3 = y[row], y[row + 1], y[row + 2], y[row + 3]
-        o0, o1, o2, o3 = own[row], own[row + 1], own[row + 2], own[row + 3]
-        for m in range(GROUP):
-            p = corners[m] + at
-            total[p] += weight * (r0[m] + o0)
-            total[p + 1] += weight * (r1[m] + o1)
-            total[p + 2] += weight * (r2[m] + o2)
-            total[p + 3] += weight * (r3[m] + o3)
-        at += stride if row % (SIDE * SIDE) != SIDE * (SIDE - 1) else apart - (SIDE - 1) * stride
+def _scatter(y, weight, apart, stride, corners, per_channel, total):
+    """Add the estimated patches to the picture's sums."""
+    for c in range(len(per_channel)):
+        for i in range(SIDE):
+            at = c * apart + i * stride
+            o = (16 * c + SIDE * i) * GROUP
+            for m in range(GROUP):
+                p = np.uintp(corners[m] + at)
+                q, r, s = p + np.uintp(1), p + np.uintp(2), p + np.uintp(3)
+                a, b, d, e = y[o + m], y[o + GROUP + m], y[o + 2 * GROUP + m], y[o + 3 * GROUP + m]
+                a, b, d, e = total[p] + weight * a, total[q] + weight * b, total[r] + weight * d, total[s] + weight * e
+                total[p], total[q], total[r], total[s] = a, b, d, e
 
 
 @njit(**_FAST)
-def _levels(g, own, mix, scale, scale_step, to_group, back):
-    """The noise of each channel at the group's mean colour, made transforms of the planes there and back; its power."""
+def _levels(g, mix, scale, scale_step, to_group, back):
+    """The noise of each channel at the group's mean colour, made transforms of the planes there and back.
+
+    Returns its power, and whether it is the noise of the print as it is, so that nothing need be transformed.
+    """
     channels = len(mix)
     last = scale.shape[1] - 1
     mean = np.empty(channels, np.float32)
     for k in range(channels):
-        total = np.float32(0)
-        for q in range(16 * k, 16 * k + 16):
-            s = np.float32(0)
-            row = g[q]
-            for m in range(g.shape[1]):
-                s += row[m]
-            total += own[q] + s * np.float32(1 / GROUP)
-        mean[k] = total * np.float32(1 / (SIDE * SIDE))
+        s = np.float32(0)
+        row = g[16 * k * GROUP : (16 * k + 1) * GROUP]
+        for m in range(GROUP):
+            s += row[m]
+        mean[k] = s * np.float32(1 / (SIDE * GROUP))
     power = np.float32(0)
+    own = True
     to_group[:] = 0
     back[:] = 0
     for c in range(channels):
@@ -314,13 +343,14 @@ def _levels(g, own, mix, scale, scale_step, to_group, back):
         for k in range(channels):
             level += mix[k, c] * mean[k]
         s = scale[c, min(max(int(level * scale_step), 0), last)]
+        own = own and abs(s - np.float32(1)) < UNIT
         power += s * s
         for k in range(channels):
             for q in range(channels):
                 both = mix[k, c] * mix[q, c]
                 to_group[k, q] += both / s
                 back[k, q] += both * s
-    return power / np.float32(channels)
+    return power / np.float32(channels), own
 
 
 @njit(**_FAST)
@@ -356,38 +386,38 @@ def estimate(
     """
     channels = len(per_channel)
     size = SIDE * SIDE * channels
-    g, y = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
+    g, y = np.zeros(size * GROUP, np.float32), np.zeros(size * GROUP, np.float32)
     active, aside = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
     scratch = np.zeros((12, size * max(size, GROUP)), np.float32)
-    own, mean, variance = np.zeros(size, np.float32), np.zeros(size, np.float32), np.zeros(size, np.float32)
+    mean, variance = np.zeros(size, np.float32), np.zeros(size, np.float32)
     to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
     which, corners = np.zeros(size, np.int64), np.zeros(GROUP, np.int64)
     for r in range(rows * cols):
         corner = (y0 + (r // cols) * step) * stride + x0 + (r % cols) * step
-        for c in range(channels):
-            for i in range(SIDE):
-                for j in range(SIDE):
-                    own[16 * c + SIDE * i + j] = guide[c * apart + corner + i * stride + j]
         for m in range(GROUP):
             k = chosen[r, m]
             corners[m] = corner + moves[k, 0] * stride + moves[k, 1]
-        _gather(guide, apart, stride, corners, own, g)
-        _gather(noisy, apart, stride, corners, own, y)
-        power = _levels(g, own, mix, scale, scale_step, to_group, back)
-        _mix_lanes(g, to_group, per_channel)
-        _mix_lanes(y, to_group, per_channel)
-        _both_ways(g, per_channel)
-        _both_ways(y, per_channel)
+        _gather(guide, apart, stride, corners, per_channel, g)
+        _gather(noisy, apart, stride, corners, per_channel, y)
+        for c in range(channels):
+            _both_ways(g, 16 * c)
+            _both_ways(y, 16 * c)
+        power, own = _levels(g, mix, scale, scale_step, to_group, back)
+        if not own:
+            _mix(g, to_group, per_channel)
+            _mix(y, to_group, per_channel)
         _centre(g, y, mean, variance)
         n, trace = _shrink_or_choose(g, y, mean, variance, cov, which, active, aside)
         if n > 0:
             trace += _together(n, which, active, aside, y, mean, cov, white, scratch)
-        _both_ways_back(y, per_channel)
-        _mix_lanes(y, back, per_channel)
+        if not own:
+            _mix(y, back, per_channel)
+        for c in range(channels):
+            _both_ways_back(y, 16 * c)
         weight = np.float32(1) / ((max(trace, np.float32(0)) + np.float32(size / GROUP)) * power)
         for m in range(GROUP):
             weights[corners[m]] += weight
-        _scatter(y, own, weight, apart, stride, corners, total)
+        _scatter(y, weight, apart, stride, corners, per_channel, total)
 
 
 @njit(**_FAST)

@@ -9,7 +9,7 @@ The three parts (`guided`, `refined`, `finished`) can be computed and kept one b
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache
@@ -86,7 +86,7 @@ STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
 SLIDING_THRESHOLD, ALIKE_THRESHOLD = {True: 2.7, False: 3.0}, {True: 2.25, False: 2.8}  # sigma, by whiteness
 ANY = 1e9  # squared difference: the nearest are taken however far they are
-CHUNK = 384  # references handled together: their distances fit the cache
+BLOCK, CHUNK = 128, 256  # px across, and references handled together: what they look at fits the cache
 
 Check = Callable[[], None]
 
@@ -281,30 +281,36 @@ def _round(
     total = np.zeros_like(noisy)
     weights = np.zeros(noisy.shape[1:], np.float32)
     moves = displacements(r.radius)
-    cols = ix1 + 1 - ix0
-    together = max(1, CHUNK // cols)
-    distance = np.empty((len(moves), together * cols), np.float32)
-    chosen = np.empty((together * cols, GROUP), np.int32)
-    count = np.empty(together * cols, np.int32)
-    x0 = ix0 * r.step - area.x0
-    # whole rows of references at a time: sums then grow in the same order whatever the region is
-    for i in range(iy0, iy1 + 1, together):
-        work.check()
-        rows = min(together, iy1 + 1 - i)
-        near_by = distance.ravel()[: len(moves) * rows * cols].reshape(len(moves), rows * cols)
-        y0 = i * r.step - area.y0
-        match(
-            seen[0], y0 - offset, x0 - offset, rows, cols, r.step, r.size, r.radius, 1, ANY,
-            near_by, near_by.view(np.int32), chosen, count,
-        )  # fmt: skip
-        estimate(
-            (0,) * len(mix), noisy.ravel(), seen.ravel(), weights.size, area.width, y0, x0, rows, cols, r.step, moves,
-            chosen, mix, model.covariance, model.white, scale, np.float32(scale_step), total.ravel(), weights.ravel(),
-        )  # fmt: skip
+    distance = np.empty(len(moves) * CHUNK, np.float32)
+    chosen = np.empty((CHUNK, GROUP), np.int32)
+    count = np.empty(CHUNK, np.int32)
+    across = BLOCK // r.step
+    # blocks are fixed in the picture: sums then grow in the same order whatever the region is
+    for rows in _parts(iy0, iy1, CHUNK // across):
+        for cols in _parts(ix0, ix1, across):
+            work.check()
+            grid = len(rows), len(cols)
+            y0, x0 = rows.start * r.step - area.y0, cols.start * r.step - area.x0
+            near_by = distance[: len(moves) * grid[0] * grid[1]].reshape(len(moves), -1)
+            match(
+                seen[0], y0 - offset, x0 - offset, *grid, r.step, r.size, r.radius, 1, ANY,
+                near_by, near_by.view(np.int32), chosen, count,
+            )  # fmt: skip
+            estimate(
+                (0,) * len(mix), noisy.ravel(), seen.ravel(), weights.size, area.width, y0, x0, *grid, r.step, moves,
+                chosen, mix, model.covariance, model.white, scale, np.float32(scale_step), total.ravel(),
+                weights.ravel(),
+            )  # fmt: skip
     out = np.empty_like(total)
     average(total, weights, seen, out)
     ys, xs = want.slices(area)
     return np.ascontiguousarray(out[:, ys, xs])
+
+
+def _parts(first: int, last: int, size: int) -> Iterator[range]:
+    """The numbers ``first`` to ``last`` in ranges that begin at multiples of ``size``."""
+    for begin in range(first // size * size, last + 1, size):
+        yield range(max(first, begin), min(last + 1, begin + size))
 
 
 def calmed(

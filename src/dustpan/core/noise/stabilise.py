@@ -16,6 +16,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -26,6 +27,7 @@ from dustpan.core.noise.model import NODES, WEIGHTS, ChannelNoise
 
 TABLE = 4096
 SCALE_STEPS = 1024
+_FAST: Any = dict(nogil=True, cache=True, fastmath={"contract", "nsz", "arcp"}, error_model="numpy")
 
 
 @dataclass(frozen=True)
@@ -104,37 +106,53 @@ def make_stabiliser(noise: Sequence[ChannelNoise]) -> Stabiliser:
     return Stabiliser(forward, backward, low, step, scale, float(scale_step))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
-def _look_up(table, v):
+@njit(**_FAST)
+def _look_up(table, line):
+    """Replace positions in a table, clipped to it, by the values there."""
     top = np.float32(len(table) - 2)
-    v = min(max(v, np.float32(0)), top)
-    k = int(v)
-    return table[k] + (v - np.float32(k)) * (table[k + 1] - table[k])
+    for x in range(len(line)):
+        v = min(max(line[x], np.float32(0)), top)
+        k = np.uint32(v)
+        f = v - np.float32(k)
+        line[x] = table[k] + f * (table[k + np.uint32(1)] - table[k])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@njit(**_FAST)
 def _forward(pixels, table, mix, out):
     h, w, n = pixels.shape
     entries = np.float32(table.shape[1] - 2)
-    v = np.empty(3, np.float32)
+    line = np.empty(w, np.float32)
     for y in range(h):
-        for x in range(w):
-            for c in range(n):
-                v[c] = _look_up(table[c], pixels[y, x, c] * entries)
+        source = pixels[y]
+        for c in range(n):
+            for x in range(w):
+                line[x] = source[x, c] * entries
+            _look_up(table[c], line)
             for k in range(n):
-                s = np.float32(0)
-                for c in range(n):
-                    s += mix[k, c] * v[c]
-                out[k, y, x] = s
+                target, f = out[k, y], mix[k, c]
+                if c == 0:
+                    for x in range(w):
+                        target[x] = f * line[x]
+                else:
+                    for x in range(w):
+                        target[x] += f * line[x]
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@njit(**_FAST)
 def _backward(planes, table, low, step, mix, out):
     n, h, w = planes.shape
+    line = np.empty(w, np.float32)
     for y in range(h):
-        for x in range(w):
-            for c in range(n):
-                s = np.float32(0)
-                for k in range(n):
-                    s += mix[k, c] * planes[k, y, x]
-                out[y, x, c] = _look_up(table[c], (s - low[c]) * step[c])
+        target = out[y]
+        for c in range(n):
+            for x in range(w):
+                line[x] = -low[c]
+            for k in range(n):
+                source, f = planes[k, y], mix[k, c]
+                for x in range(w):
+                    line[x] += f * source[x]
+            for x in range(w):
+                line[x] *= step[c]
+            _look_up(table[c], line)
+            for x in range(w):
+                target[x, c] = line[x]
