@@ -80,6 +80,11 @@ def fetch(planes: NDArray, have: Region, want: Region, size: tuple[int, int]) ->
     if want.within(size) == want:
         ys, xs = want.slices(have)
         return planes[:, ys, xs]
+    inner = want.within(size)
+    beyond = (inner.y0 - want.y0, want.y1 - inner.y1), (inner.x0 - want.x0, want.x1 - inner.x1)
+    if max(beyond[0]) <= inner.height and max(beyond[1]) <= inner.width:  # all mirror images lie in the inner part
+        ys, xs = inner.slices(have)
+        return np.pad(planes[:, ys, xs], ((0, 0), *beyond), mode="symmetric")
     ys_ = mirrored(want.y0, want.y1, size[0]) - have.y0
     xs_ = mirrored(want.x0, want.x1, size[1]) - have.x0
     return planes[:, ys_[:, None], xs_]

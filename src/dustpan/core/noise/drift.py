@@ -47,8 +47,7 @@ def without_drift(
     for c in range(len(mix)):
         if _loss(noisy, cleaned, np.ascontiguousarray(mix[:, c]), scale[c], np.float32(scale_step), weight, lost):
             own = weight[REACH : h - REACH, REACH : w - REACH]
-            give_back = SHARE * own * _pooled(lost) / np.maximum(_pooled(weight), LEAST)
-            out += mix[:, c, None, None] * give_back
+            _give_back(own, _pooled(lost), _pooled(weight), np.ascontiguousarray(mix[:, c]), out)
     return out
 
 
@@ -83,6 +82,19 @@ def _loss(noisy, cleaned, mix, scale, scale_step, weight, lost):
             weight[y, x] = s
             lost[y, x] = s * change[x]
     return most > 0
+
+
+@njit(**_FAST)
+def _give_back(own, lost, weight, mix, out):
+    n, h, w = out.shape
+    for y in range(h):
+        line = lost[y]
+        for x in range(w):
+            line[x] *= SHARE * own[y, x] / max(weight[y, x], LEAST)
+        for k in range(n):
+            target, f = out[k, y], mix[k]
+            for x in range(w):
+                target[x] += f * line[x]
 
 
 @njit(**_FAST)

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
-ROUNDS = 12  # bisections; the last few of the N may be any of equally near patches
+ROUNDS = 10  # bisections; the last few of the N may be any of patches that are nearly as near
 
 
 def displacements(radius: int, every: int = 1) -> NDArray[np.int32]:
@@ -89,6 +89,7 @@ def _nearest(bits, wanted, most, chosen, count):
     """The ``wanted`` smallest per reference that are below ``most``; the reference itself always comes first."""
     total, references = bits.shape
     self_at = total // 2
+    bits[self_at] = 2**31 - 1  # counted apart
     low = np.full(references, 2**30, np.int32)
     high = np.zeros(references, np.int32)
     middle = np.empty(references, np.int32)
@@ -102,15 +103,21 @@ def _nearest(bits, wanted, most, chosen, count):
     for r in range(references):
         high[r] = min(high[r] + 1, most)
         low[r] = min(low[r], high[r] - 1)
+    quads = total // 4 * 4
     for _ in range(ROUNDS):
         for r in range(references):
             middle[r] = low[r] + ((high[r] - low[r]) >> 1)
             found[r] = 1
-        for k in range(total):
-            if k != self_at:
-                row = bits[k]
-                for r in range(references):
-                    found[r] += np.int32(1) if row[r] < middle[r] else np.int32(0)
+        for k in range(0, quads, 4):
+            a, b, c, d = bits[k], bits[k + 1], bits[k + 2], bits[k + 3]
+            for r in range(references):
+                m = middle[r]
+                near = np.int32(a[r] < m) + np.int32(b[r] < m)
+                found[r] += near + (np.int32(c[r] < m) + np.int32(d[r] < m))
+        for k in range(quads, total):
+            row = bits[k]
+            for r in range(references):
+                found[r] += np.int32(row[r] < middle[r])
         for r in range(references):
             if found[r] >= wanted:
                 high[r] = middle[r]

@@ -210,7 +210,7 @@ def _rise(planes: NDArray, blocks: Blocks) -> float:
 def _sigma_of_common_shape(power: NDArray) -> NDArray:
     """Sigma per level from one spectrum shape, scaled on the middle frequencies, which texture reaches least."""
     shapes = power / power[:, MIDDLE].mean(1, keepdims=True)
-    calm = np.argsort(shapes[:, 1:].mean(1))[: max(3, len(shapes) // 2)]
+    calm = np.argsort(shapes[:, 1:].mean(1))[: max(3, int(np.ceil(0.75 * len(shapes))))]
     shape = np.median(shapes[calm], axis=0)
     shape[0] = 1.3 * (shape[1] + shape[8]) / 2
     return np.sqrt(np.exp(np.log(power[:, MIDDLE] / shape[MIDDLE]).mean(1)) * shape.mean())

@@ -31,11 +31,16 @@ from dustpan.core.region import Region, fetch, flipped
 
 @dataclass(frozen=True)
 class Round:
-    """One round of patch estimates: reference lattice, size of what is compared, search radius."""
+    """One round of patch estimates: reference lattice, size of what is compared, search radius.
+
+    ``together`` : coefficients in which the guide varies by more than this share of the noise's power are estimated
+    together, which takes most of the time; a first guide has more noise left, and is asked for more.
+    """
 
     step: int
     size: int
     radius: int
+    together: float = 0.03
 
     @property
     def reach(self) -> int:
@@ -78,15 +83,17 @@ GUIDE_REACH = 24
 REACH_OF_FINISH = max(drift.REACH, regain.REACH)
 DRAFT = Plan(together=False, rounds=(), row_step=4)
 PLANS = {
-    Quality.QUICK: Plan(together=False, rounds=(Round(step=8, size=4, radius=8),)),
-    Quality.EXACT: Plan(together=True, rounds=(Round(step=8, size=8, radius=8), Round(step=5, size=4, radius=12))),
-    Quality.FINEST: Plan(together=True, rounds=(Round(step=5, size=8, radius=10), Round(step=3, size=4, radius=16))),
+    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=8, together=0.06),)),
+    Quality.EXACT: Plan(
+        together=True, rounds=(Round(step=6, size=8, radius=8, together=0.06), Round(step=4, size=4, radius=12))
+    ),
+    Quality.FINEST: Plan(together=True, rounds=(Round(step=4, size=8, radius=8), Round(step=3, size=4, radius=16))),
 }
 STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
 SLIDING_THRESHOLD, ALIKE_THRESHOLD = {True: 2.7, False: 3.0}, {True: 2.25, False: 2.8}  # sigma, by whiteness
 ANY = 1e9  # squared difference: the nearest are taken however far they are
-BLOCK, CHUNK = 128, 256  # px across, and references handled together: what they look at fits the cache
+BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
 Check = Callable[[], None]
 
@@ -298,8 +305,8 @@ def _round(
             )  # fmt: skip
             estimate(
                 (0,) * len(mix), noisy.ravel(), seen.ravel(), weights.size, area.width, y0, x0, *grid, r.step, moves,
-                chosen, mix, model.covariance, model.white, scale, np.float32(scale_step), total.ravel(),
-                weights.ravel(),
+                chosen, mix, model.covariance, model.white, np.float32(r.together), scale, np.float32(scale_step),
+                total.ravel(), weights.ravel(),
             )  # fmt: skip
     out = np.empty_like(total)
     average(total, weights, seen, out)
