@@ -1,0 +1,95 @@
+"""The compiled estimate of a group against the textbook formula in plain NumPy."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy.fft import dctn
+
+from dustpan.core.colour import opponent_matrix
+from dustpan.core.noise.patches import GROUP, SIDE, average, estimate
+
+ACROSS, DOWN = 8, 7  # patches of the group, side by side, so that each can be read back
+ALL, NONE = -1.0, 1e9  # share of the noise's power from which coefficients are estimated together
+
+
+def planes(channels: int, seed: int) -> np.ndarray:
+    """Content that varies along a few directions only, as alike patches do, around a level."""
+    rng = np.random.default_rng(seed)
+    shapes = rng.normal(size=(4, channels, SIDE, SIDE))
+    out = np.full((channels, DOWN * SIDE, ACROSS * SIDE), 12.0, np.float32)
+    for y in range(DOWN):
+        for x in range(ACROSS):
+            patch = np.tensordot(rng.normal(size=4) * (1, 0.7, 0.5, 0.3), shapes, 1)
+            out[:, SIDE * y : SIDE * y + SIDE, SIDE * x : SIDE * x + SIDE] += patch
+    return out
+
+
+def coefficients(image: np.ndarray) -> np.ndarray:
+    """(patches, 16 C) DCT coefficients, plane by plane."""
+    cut = image.reshape(len(image), DOWN, SIDE, ACROSS, SIDE).transpose(1, 3, 0, 2, 4)
+    return dctn(cut.astype(float), axes=(-2, -1), norm="ortho").reshape(GROUP, -1)
+
+
+def estimated(
+    noisy: np.ndarray, guide: np.ndarray, cov: np.ndarray, white: bool, most: float, scale: float
+) -> tuple[np.ndarray, np.ndarray]:
+    n, h, w = noisy.shape
+    moves = np.array([(SIDE * y, SIDE * x) for y in range(DOWN) for x in range(ACROSS)], np.int32)
+    total, weights = np.zeros((n, h, w), np.float32), np.zeros((h, w), np.float32)
+    estimate(
+        (0,) * n, noisy.ravel(), guide.ravel(), h * w, w, 0, 0, 1, 1, 1, moves, np.arange(GROUP, dtype=np.int32)[None],
+        opponent_matrix(n).astype(np.float32), cov.astype(np.float32), white, np.float32(most),
+        np.full((n, 2), scale, np.float32), np.float32(0.01), total.ravel(), weights.ravel(),
+    )  # fmt: skip
+    out = np.empty_like(total)
+    average(total, weights, guide, out)
+    return out, weights
+
+
+@pytest.mark.parametrize("channels", [1, 3])
+@pytest.mark.parametrize("scale", [1.0, 0.5])
+@pytest.mark.parametrize("white", [True, False])
+def test_all_coefficients_together_are_the_linear_estimate_of_least_error(
+    channels: int, scale: float, white: bool
+) -> None:
+    rng = np.random.default_rng(7)
+    size = 16 * channels
+    root = np.eye(size) if white else np.eye(size) + 0.3 * rng.normal(size=(size, size)) / np.sqrt(size)
+    cov = root @ root.T
+    guide = planes(channels, 1)
+    noisy = guide + rng.normal(size=guide.shape).astype(np.float32)
+    out, _ = estimated(noisy, guide, cov, white, ALL, scale)
+    g, y = coefficients(guide), coefficients(noisy)
+    mean = g.mean(0)
+    noise = scale**2 * cov  # the same for all channels, so the way through the opponent planes changes nothing
+    filt = np.eye(size) - noise @ np.linalg.inv(np.cov(g.T) + noise)
+    assert coefficients(out) == pytest.approx((y - mean) @ filt.T + mean, abs=2e-3)
+
+
+def test_each_coefficient_alone_is_shrunk_by_its_own_power() -> None:
+    guide = planes(3, 2)
+    noisy = guide + np.random.default_rng(3).normal(size=guide.shape).astype(np.float32)
+    out, _ = estimated(noisy, guide, np.eye(48), True, NONE, 1.0)
+    g, y = coefficients(guide), coefficients(noisy)
+    variance, mean = g.var(0, ddof=1), g.mean(0)
+    assert coefficients(out) == pytest.approx(mean + variance / (variance + 1) * (y - mean), abs=1e-3)
+
+
+def test_groups_that_keep_less_noise_weigh_more() -> None:
+    noisy = planes(3, 4)
+    flat = np.full_like(noisy, 12.0)
+    _, of_flat = estimated(noisy, flat, np.eye(48), True, 0.03, 1.0)
+    _, of_content = estimated(noisy, noisy, np.eye(48), True, 0.03, 1.0)
+    _, of_clipped = estimated(noisy, flat, np.eye(48), True, 0.03, 0.5)
+    assert of_clipped.max() > of_flat.max() > of_content.max() > 0
+
+
+def test_where_no_group_reaches_the_guide_stands() -> None:
+    total, weights = np.zeros((1, 9, 11), np.float32), np.zeros((9, 11), np.float32)
+    weights[2, 3], total[0, 2:6, 3:7] = 2.0, 10.0
+    guide = np.full((1, 9, 11), -1, np.float32)
+    out = np.empty_like(total)
+    average(total, weights, guide, out)
+    assert out[0, 2:6, 3:7] == pytest.approx(np.full((4, 4), 5.0))
+    assert np.count_nonzero(out == -1) == 99 - 16
