@@ -69,6 +69,16 @@ def test_a_result_is_never_the_source_itself(clean: np.ndarray) -> None:
     assert not np.shares_memory(result, source.pixels)
 
 
+def test_what_is_handed_out_cannot_change_what_is_kept(large: Picture, whole: np.ndarray) -> None:
+    region = Region(0, 0, *large.size)
+    with Renderer(large) as r:
+        found = r.at_once(BOTH, region)
+        with pytest.raises(ValueError, match="read-only"):
+            found[0, 0] = 9
+        r.render(BOTH)[:] = 9
+        assert np.array_equal(r.render(BOTH), whole)
+
+
 def test_order_of_requests_and_a_tiny_cache_do_not_change_bytes(large: Picture, whole: np.ndarray) -> None:
     with Renderer(large, threads=2, cache=Cache(limit=25_000_000)) as r:
         for place in reversed(tiles_of(Region(0, 0, *large.size), large.size)):

@@ -301,6 +301,8 @@ class Renderer:
         parts = [(place, tile_region(place, self.size)) for place in tiles_of(have, self.size)]
         whole = [(place, part) for place, part in parts if part.inside(have)]
         mostly = 2 * sum(part.area for _, part in whole) > have.area
+        if mostly:
+            pixels.setflags(write=False)  # whoever is handed them cannot change what is kept
         for place, part in whole:
             tile = pixels[part.slices(have)]
             if not mostly:

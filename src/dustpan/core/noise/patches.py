@@ -215,14 +215,14 @@ def _centre(g, y, mean, variance):
 
 
 @njit(**_FAST)
-def _shrink_or_choose(g, y, mean, variance, cov, most, which, active, noisy):
+def _shrink_or_choose(g, y, mean, variance, cov, alone_below, which, active, noisy):
     """Shrink the rows of ``y`` that hold little on their own, copy the others aside; their number, and the trace."""
     n = 0
     trace = np.float32(0)
     for k in range(len(mean)):
         power = cov[k, k]
         row = y[k * GROUP : (k + 1) * GROUP]
-        if variance[k] > most * power:
+        if variance[k] > alone_below * power:
             source, target, other = g[k * GROUP : (k + 1) * GROUP], active[n], noisy[n]
             for m in range(GROUP):
                 target[m] = source[m]
@@ -369,7 +369,7 @@ def estimate(
     mix,
     cov,
     white,
-    most,
+    alone_below,
     scale,
     scale_step,
     total,
@@ -382,7 +382,7 @@ def estimate(
     noisy, guide : flat opponent planes, ``apart`` values from plane to plane and ``stride`` from row to row.
     moves : (n, 2) displacements. chosen : (references, GROUP) numbers of them.
     mix : (C, C) from channels to the planes; cov : (16 C, 16 C) noise of their DCT coefficients, unclipped.
-    most : of the noise's power; coefficients in which the guide varies by more are estimated together.
+    alone_below : of the noise's power; coefficients in which the guide varies by more are estimated together.
     total : flat sums with the same layout as ``noisy``; weights : of one plane, one entry per patch corner.
     """
     channels = len(per_channel)
@@ -408,7 +408,7 @@ def estimate(
             _mix(g, to_group, per_channel)
             _mix(y, to_group, per_channel)
         _centre(g, y, mean, variance)
-        n, trace = _shrink_or_choose(g, y, mean, variance, cov, most, which, active, aside)
+        n, trace = _shrink_or_choose(g, y, mean, variance, cov, alone_below, which, active, aside)
         if n > 0:
             trace += _together(n, which, active, aside, y, mean, cov, white, scratch)
         if not own:

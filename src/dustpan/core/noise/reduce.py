@@ -33,14 +33,14 @@ from dustpan.core.region import Region, fetch, flipped
 class Round:
     """One round of patch estimates: reference lattice, size of what is compared, search radius.
 
-    ``together`` : coefficients in which the guide varies by more than this share of the noise's power are estimated
-    together, which takes most of the time; a first guide has more noise left, and is asked for more.
+    ``alone_below`` : coefficients in which the guide varies by less than this share of the noise's power are shrunk
+    alone, which saves most of the time; a first guide has more noise left, so that more is let stand alone.
     """
 
     step: int
     size: int
     radius: int
-    together: float = 0.03
+    alone_below: float = 0.03
 
     @property
     def reach(self) -> int:
@@ -83,9 +83,9 @@ GUIDE_REACH = 24
 REACH_OF_FINISH = max(drift.REACH, regain.REACH)
 DRAFT = Plan(together=False, rounds=(), row_step=4)
 PLANS = {
-    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=8, together=0.06),)),
+    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=8, alone_below=0.06),)),
     Quality.EXACT: Plan(
-        together=True, rounds=(Round(step=6, size=8, radius=8, together=0.06), Round(step=4, size=4, radius=12))
+        together=True, rounds=(Round(step=6, size=8, radius=8, alone_below=0.06), Round(step=4, size=4, radius=12))
     ),
     Quality.FINEST: Plan(together=True, rounds=(Round(step=4, size=8, radius=8), Round(step=3, size=4, radius=16))),
 }
@@ -305,7 +305,7 @@ def _round(
             )  # fmt: skip
             estimate(
                 (0,) * len(mix), noisy.ravel(), seen.ravel(), weights.size, area.width, y0, x0, *grid, r.step, moves,
-                chosen, mix, model.covariance, model.white, np.float32(r.together), scale, np.float32(scale_step),
+                chosen, mix, model.covariance, model.white, np.float32(r.alone_below), scale, np.float32(scale_step),
                 total.ravel(), weights.ravel(),
             )  # fmt: skip
     out = np.empty_like(total)
