@@ -32,14 +32,14 @@ def coefficients(image: np.ndarray) -> np.ndarray:
 
 
 def estimated(
-    noisy: np.ndarray, guide: np.ndarray, cov: np.ndarray, white: bool, alone_below: float, scale: float
+    noisy: np.ndarray, guide: np.ndarray, cov: np.ndarray, white: bool, least: float, scale: float
 ) -> tuple[np.ndarray, np.ndarray]:
     n, h, w = noisy.shape
     moves = np.array([(SIDE * y, SIDE * x) for y in range(DOWN) for x in range(ACROSS)], np.int32)
     total, weights = np.zeros((n, h, w), np.float32), np.zeros((h, w), np.float32)
     estimate(
         (0,) * n, noisy.ravel(), guide.ravel(), h * w, w, 0, 0, 1, 1, 1, moves, np.arange(GROUP, dtype=np.int32)[None],
-        opponent_matrix(n).astype(np.float32), cov.astype(np.float32), white, np.float32(alone_below),
+        opponent_matrix(n).astype(np.float32), cov.astype(np.float32), white, np.float32(least),
         np.full((n, 2), scale, np.float32), np.float32(0.01), total.ravel(), weights.ravel(),
     )  # fmt: skip
     out = np.empty_like(total)

@@ -235,7 +235,8 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
     """The blocks most like each reference: displacement numbers (rows, columns, GROUP), and how many of them."""
     down, across = refs
     together = max(1, 256 // across)
-    distance = np.empty((len(displacements(RADIUS, 2)), together * across), np.float32)
+    moves = displacements(RADIUS, 2)
+    distance = np.empty((len(moves), together * across), np.float32)
     chosen = np.empty((down, across, GROUP), np.int32)
     count = np.empty((down, across), np.int32)
     for i in range(0, down, together):
@@ -244,7 +245,7 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
         near = distance.ravel()[: len(distance) * rows * across].reshape(len(distance), rows * across)
         found, number = chosen[i : i + rows].reshape(-1, GROUP), count[i : i + rows].reshape(-1)
         at = RADIUS + i * STEP
-        match(plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, 2, most, near, near.view(np.int32), found, number)
+        match(plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, moves, most, near, near.view(np.int32), found, number)
     return chosen, count
 
 

@@ -18,17 +18,19 @@ SORTED = 16  # so few are wanted that only some of them may be used: the nearest
 ROUNDS = 10  # bisections; the last few of the N may be any of patches that are nearly as near
 
 
-def displacements(radius: int, every: int = 1) -> NDArray[np.int32]:
-    """(n, 2) rows and columns of all displacements in the window, in the order that `match` numbers them.
+def displacements(radius: int, every: int = 1, near: int | None = None) -> NDArray[np.int32]:
+    """(n, 2) rows and columns of the displacements in a window, row by row; the one of nothing is in their middle.
 
-    ``every`` : px between two places; a divisor of ``radius``.
+    ``every`` : px between two places; a divisor of ``radius``. ``near`` : up to which all count; beyond it only every
+    second, as the black fields of a chessboard do. Alike patches are mostly near, and many are as good as each other.
     """
     r = np.arange(-radius, radius + 1, every)
-    return np.stack([a.ravel() for a in np.meshgrid(r, r, indexing="ij")], 1).astype(np.int32)
+    out = np.stack([a.ravel() for a in np.meshgrid(r, r, indexing="ij")], 1).astype(np.int32)
+    return out if near is None else out[(abs(out).max(1) <= near) | (out.sum(1) % 2 == 0)]
 
 
 @njit(**_FAST)
-def _distances(guide, y0, x0, rows, cols, step, size, radius, every, out):
+def _distances(guide, y0, x0, rows, cols, step, size, radius, moves, out):
     """out (displacements, references): squared differences of size x size patches; size is 4 or 8."""
     height, width = (rows - 1) * step + size, (cols - 1) * step + size
     stride = width + 2 * radius
@@ -45,43 +47,41 @@ def _distances(guide, y0, x0, rows, cols, step, size, radius, every, out):
     sums = np.empty(strips * width, np.float32)
     column = np.empty(width, np.float32)
     pair = np.empty(width, np.float32)
-    k = 0
-    for dy in range(-radius, radius + 1, every):
-        for dx in range(-radius, radius + 1, every):
-            row_of = out[k]
-            k += 1
-            for i in range(strips):
-                y = i * step if shared else (i // per_patch) * step + 4 * (i % per_patch)
-                # four rows at a time, each by a slice of its own: the compiler then sees that nothing overlaps
-                o = (y + radius) * stride + radius
-                p = o + dy * stride + dx
-                a, e = tile[o : o + width], tile[p : p + width]
-                b, f = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
-                o, p = o + 2 * stride, p + 2 * stride
-                c, g = tile[o : o + width], tile[p : p + width]
-                d, h = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
-                total = sums[i * width : (i + 1) * width]
+    for k in range(len(moves)):
+        row_of = out[k]
+        by = moves[k, 0] * stride + moves[k, 1]
+        for i in range(strips):
+            y = i * step if shared else (i // per_patch) * step + 4 * (i % per_patch)
+            # four rows at a time, each by a slice of its own: the compiler then sees that nothing overlaps
+            o = (y + radius) * stride + radius
+            p = o + by
+            a, e = tile[o : o + width], tile[p : p + width]
+            b, f = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
+            o, p = o + 2 * stride, p + 2 * stride
+            c, g = tile[o : o + width], tile[p : p + width]
+            d, h = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
+            total = sums[i * width : (i + 1) * width]
+            for x in range(width):
+                q, r, s, t = a[x] - e[x], b[x] - f[x], c[x] - g[x], d[x] - h[x]
+                total[x] = (q * q + r * r) + (s * s + t * t)
+        for i in range(rows):
+            first = i * cols
+            if size == 4:
+                line = sums[i * width : (i + 1) * width]
+                for x in range(width - 1):
+                    pair[x] = line[x] + line[x + 1]
+                for j in range(cols):
+                    row_of[first + j] = pair[j * step] + pair[j * step + 2]
+            else:
+                at = (i if shared else 2 * i) * width
+                upper, lower = sums[at : at + width], sums[at + width : at + 2 * width]
                 for x in range(width):
-                    q, r, s, t = a[x] - e[x], b[x] - f[x], c[x] - g[x], d[x] - h[x]
-                    total[x] = (q * q + r * r) + (s * s + t * t)
-            for i in range(rows):
-                first = i * cols
-                if size == 4:
-                    line = sums[i * width : (i + 1) * width]
-                    for x in range(width - 1):
-                        pair[x] = line[x] + line[x + 1]
-                    for j in range(cols):
-                        row_of[first + j] = pair[j * step] + pair[j * step + 2]
-                else:
-                    at = (i if shared else 2 * i) * width
-                    upper, lower = sums[at : at + width], sums[at + width : at + 2 * width]
-                    for x in range(width):
-                        column[x] = upper[x] + lower[x]
-                    for x in range(width - 1):
-                        pair[x] = column[x] + column[x + 1]
-                    for j in range(cols):
-                        z = j * step
-                        row_of[first + j] = (pair[z] + pair[z + 2]) + (pair[z + 4] + pair[z + 6])
+                    column[x] = upper[x] + lower[x]
+                for x in range(width - 1):
+                    pair[x] = column[x] + column[x + 1]
+                for j in range(cols):
+                    z = j * step
+                    row_of[first + j] = (pair[z] + pair[z + 2]) + (pair[z + 4] + pair[z + 6])
 
 
 @njit(**_FAST)
@@ -90,7 +90,7 @@ def _nearest(bits, wanted, most, chosen, count):
     total, references = bits.shape
     self_at = total // 2
     bits[self_at] = 2**31 - 1  # counted apart
-    low = np.full(references, 2**30, np.int32)
+    low = np.full(references, 2**31 - 1, np.int32)
     high = np.zeros(references, np.int32)
     middle = np.empty(references, np.int32)
     found = np.zeros(references, np.int32)
@@ -145,19 +145,19 @@ def _nearest(bits, wanted, most, chosen, count):
 
 
 @njit(**_FAST)
-def match(guide, y0, x0, rows, cols, step, size, radius, every, most, distance, bits, chosen, count):
+def match(guide, y0, x0, rows, cols, step, size, radius, moves, most, distance, bits, chosen, count):
     """Number the nearest patches of a grid of references.
 
     Parameters
     ----------
     guide : (h, w) float32 plane to compare on; the window of every reference must lie inside it.
     y0, x0, rows, cols, step : the grid of references, in px of ``guide``.
-    size : 4 or 8. radius : of the search window. every : px between two places in it.
+    size : 4 or 8. radius : of the search window. moves : its `displacements`.
     most : squared difference from which patches are not taken as alike.
     distance, bits : float32 scratch (displacements, references) and the same memory seen as int32.
     chosen, count : results, (references, N) displacement numbers and how many of them.
     """
-    _distances(guide, y0, x0, rows, cols, step, size, radius, every, distance)
+    _distances(guide, y0, x0, rows, cols, step, size, radius, moves, distance)
     bound = np.empty(1, np.float32)
     bound[0] = most
     _nearest(bits, chosen.shape[1], bound.view(np.int32)[0], chosen, count)

@@ -5,14 +5,20 @@ measured on the guide; with the noise's own covariance that gives the linear est
 (Lebrun, Buades, Morel, 2013). Noise is divided by how strong it is at the group's brightness, channel by channel.
 
 The estimate is made on DCT coefficients of the opponent planes. There most coefficients of a group hold next to nothing
-but noise and stand alone, so that each is shrunk on its own; only the few that hold content need the full covariance.
-That is several times less work than all of them together, and fewer numbers to estimate from the same patches. Every
-patch of a group is estimated, and overlapping estimates are averaged, each weighted by the inverse of the noise that is
-left in it.
+but noise, and the group's mean is all that is kept of them; only the few that hold content are estimated, from their
+full covariance. That is several times less work than all of them together, and fewer numbers to estimate from the same
+patches; planes of a group without any need not even be read. Every patch of a group is estimated, and overlapping
+estimates are averaged, each weighted by the inverse of the noise that is left in it.
+
+A guide is not the truth: it has some noise left, which is taken from its covariance, and it has lost some content,
+so that the mean of a group is wrong by about a tenth of what the group varies. The mean of the noisy patches, with a
+fiftieth of their noise, tells the rest: the filter is applied to what remains of their difference, again and again
+(twicing: Tukey, 1977).
 
 References
 ----------
 [1] M. Lebrun, A. Buades, J.-M. Morel, "A nonlocal Bayesian image denoising algorithm", SIAM J. Imaging Sci. 6(3), 2013.
+[2] J. W. Tukey, "Exploratory Data Analysis", Addison-Wesley, 1977, chapter 16.
 """
 
 from __future__ import annotations
@@ -26,6 +32,7 @@ from scipy.fft import dct
 SIDE = 4
 GROUP = 56  # patches
 UNIT = np.float32(0.02)  # noise that is so near to that of the print counts as that
+TIMES = 4  # that a mean is filtered, an even number: as if means were wrong by an eighth of what groups vary
 IN_HALVES = 24  # matrices from here on are inverted in halves
 DCT_4 = dct(np.eye(SIDE), axis=0, norm="ortho")
 _A, _B = np.float32(DCT_4[1, 0]), np.float32(DCT_4[1, 1])
@@ -109,18 +116,33 @@ def _mix(p, matrix, per_channel):
 
 
 @njit(**_FAST)
-def _gather(image, apart, stride, corners, per_channel, out):
-    """Patches of a group as lanes, plane by plane."""
-    for c in range(len(per_channel)):
-        for i in range(SIDE):
-            at = c * apart + i * stride
-            o = (16 * c + SIDE * i) * GROUP
-            for m in range(GROUP):
-                p = np.uintp(corners[m] + at)
-                out[o + m] = image[p]
-                out[o + GROUP + m] = image[p + np.uintp(1)]
-                out[o + 2 * GROUP + m] = image[p + np.uintp(2)]
-                out[o + 3 * GROUP + m] = image[p + np.uintp(3)]
+def _mix_means(mean, matrix):
+    """As `_mix`, of the 16 means of each plane."""
+    channels = len(matrix)
+    for k in range(SIDE * SIDE):
+        before = np.empty(channels, np.float32)
+        for c in range(channels):
+            before[c] = mean[16 * c + k]
+        for c in range(channels):
+            s = np.float32(0)
+            for q in range(channels):
+                s += matrix[c, q] * before[q]
+            mean[16 * c + k] = s
+
+
+@njit(**_FAST)
+def _gather(plane, stride, corners, out, first):
+    """Patches of a group as lanes, of one plane: into ``out`` from row ``first`` on."""
+    at = first * GROUP
+    q = out[at : at + 16 * GROUP]
+    for i in range(SIDE):
+        o = SIDE * i * GROUP
+        for m in range(GROUP):
+            p = np.uintp(corners[m] + i * stride)
+            q[o + m] = plane[p]
+            q[o + GROUP + m] = plane[p + np.uintp(1)]
+            q[o + 2 * GROUP + m] = plane[p + np.uintp(2)]
+            q[o + 3 * GROUP + m] = plane[p + np.uintp(3)]
 
 
 @njit(**_FAST)
@@ -192,8 +214,8 @@ def _invert_in_halves(a, pivot, scratch):
 
 
 @njit(**_FAST)
-def _centre(g, y, mean, variance):
-    """Subtract the mean of each row of ``g`` from that row of both, and note it and the row's variance."""
+def _centre(g, mean, variance):
+    """Subtract its mean from each row of ``g``, and note it and the row's variance."""
     lanes = len(g) // len(mean)
     for k in range(len(mean)):
         o = k * GROUP
@@ -208,72 +230,75 @@ def _centre(g, y, mean, variance):
             v += d * d
         mean[k] = s
         variance[k] = v * np.float32(1 / (GROUP - 1))
-    for k in range(len(mean)):
-        o, s = k * GROUP, mean[k]
-        for m in range(lanes):
-            y[o + m] -= s
 
 
 @njit(**_FAST)
-def _shrink_or_choose(g, y, mean, variance, cov, alone_below, which, active, noisy):
-    """Shrink the rows of ``y`` that hold little on their own, copy the others aside; their number, and the trace."""
+def _choose(g, variance, cov, least, which, active, live):
+    """Copy the rows of ``g`` that are worth an estimate aside; their number. Notes in which planes they are.
+
+    What an estimate saves is the squared error v - v N / (v + N) of a variance v in noise N; it counts against the
+    mean power of the noise.
+    """
+    lanes = active.shape[1]
+    usual = np.float32(0)
+    for k in range(len(variance)):
+        usual += cov[k, k]
+    usual *= least * least / np.float32(len(variance))
     n = 0
-    trace = np.float32(0)
-    for k in range(len(mean)):
-        power = cov[k, k]
-        row = y[k * GROUP : (k + 1) * GROUP]
-        if variance[k] > alone_below * power:
-            source, target, other = g[k * GROUP : (k + 1) * GROUP], active[n], noisy[n]
-            for m in range(GROUP):
+    live[:] = False
+    for k in range(len(variance)):
+        v = variance[k]
+        if v * v > usual * (v + cov[k, k]):
+            source, target = g[k * GROUP : (k + 1) * GROUP], active[n]
+            for m in range(lanes):
                 target[m] = source[m]
-            for m in range(GROUP):
-                other[m] = row[m]
             which[n] = k
+            live[k // (SIDE * SIDE)] = True
             n += 1
-        else:
-            f = variance[k] / (variance[k] + power)
-            trace += f
-            s = mean[k]
-            for m in range(GROUP):
-                row[m] = f * row[m] + s
-    return n, trace
+    return n
 
 
 @njit(**_FAST)
-def _filter(n, size, which, active, cov, white, scratch):
-    """Filter (size, size) of the n coefficients of ``active`` (size, GROUP), from their covariance; its trace."""
+def _filter(n, size, which, active, cov, white, content, left, scratch):
+    """Transposed filter (size, size) of n coefficients, from the covariance of ``active`` (size, GROUP); its trace."""
     whole = scratch[0, : size * size].reshape(size, size)
     filt = scratch[1, : size * size].reshape(size, size)
     noise = scratch[2, : size * size].reshape(size, size)
+    own = scratch[2, :size]
     pivot = scratch[3].reshape(4, -1)
     np.dot(active, active.T, whole)
-    share = np.float32(1 / (GROUP - 1))
+    share = content * np.float32(1 / (GROUP - 1))
+    more = np.float32(1) - left
     for i in range(size):
         line = whole[i]
         for j in range(size):
             line[j] *= share
     for i in range(n):
         if white:
-            whole[i, i] += cov[which[i], which[i]]
+            own[i] = cov[which[i], which[i]]
+            whole[i, i] += more * own[i]
         else:
             line, of, to = cov[which[i]], whole[i], noise[i]
             for j in range(n):
                 v = line[which[j]]
                 to[j] = v
-                of[j] += v
+                of[j] += more * v
             for j in range(n, size):
                 to[j] = 0
     for i in range(n, size):
-        noise[i] = 0
+        if not white:
+            noise[i] = 0
         whole[i, i] = np.float32(1)
     _invert_in_halves(whole, pivot, scratch[4:])
     if white:
         for i in range(n):
-            f, of, to = cov[which[i], which[i]], whole[i], filt[i]
-            for j in range(size):
-                to[j] = -f * of[j]
+            of, to = whole[i], filt[i]
+            for j in range(n):
+                to[j] = -own[j] * of[j]
+            for j in range(n, size):
+                to[j] = 0
     else:
-        np.dot(noise, whole, filt)
+        np.dot(whole, noise, filt)  # both are symmetric
         for i in range(n):
             to = filt[i]
             for j in range(size):
@@ -286,36 +311,102 @@ def _filter(n, size, which, active, cov, white, scratch):
 
 
 @njit(**_FAST)
-def _together(n, which, active, noisy, y, mean, cov, white, scratch):
-    """Estimate the n coefficients of ``active`` from their covariance and put them into ``y``; the filter's trace."""
+def _unfiltered(filt, size, source, out):
+    """What the transposed filter leaves out of ``source`` (size,)."""
+    for i in range(size):
+        out[i] = source[i]
+    for j in range(size):
+        row, f = filt[j], source[j]
+        for i in range(size):
+            out[i] -= f * row[i]
+
+
+@njit(**_FAST)
+def _settle(n, size, filt, noisy, which, mean, scratch):
+    """Move the mean of each coefficient to where the noisy patches want it, less what the filter moves it by."""
+    lanes = noisy.shape[1]
+    shift, rest, other = scratch[0, :size], scratch[1, :size], scratch[2, :size]
+    for i in range(size):
+        s = np.float32(0)
+        row = noisy[i]
+        for m in range(lanes):
+            s += row[m]
+        shift[i] = s * np.float32(1 / GROUP)
+        other[i] = shift[i]
+    for _ in range(TIMES // 2):
+        _unfiltered(filt, size, other, rest)
+        _unfiltered(filt, size, rest, other)
+    for i in range(size):
+        shift[i] -= other[i]
+    _unfiltered(filt, size, shift, rest)
+    for i in range(n):
+        mean[which[i]] += rest[i]
+
+
+@njit(**_FAST)
+def _together(n, which, active, noisy, y, mean, live, cov, white, content, left, scratch):
+    """Estimate the n chosen coefficients of ``y``, in place, from the covariance of ``active``; the filter's trace.
+
+    The others, in planes that are ``live``, become their mean.
+    """
+    lanes = noisy.shape[1]
     size = (n + 3) // 4 * 4
+    for i in range(n):
+        k = which[i]
+        source, target, s = y[k * GROUP : (k + 1) * GROUP], noisy[i], mean[k]
+        for m in range(lanes):
+            target[m] = source[m] - s
     for i in range(n, size):
         active[i] = 0
         noisy[i] = 0
-    filt, trace = _filter(n, size, which, active[:size], cov, white, scratch[1:])
+    filt, trace = _filter(n, size, which, active[:size], cov, white, content, left, scratch[3:])
+    _settle(n, size, filt, noisy, which, mean, scratch)
     found = scratch[0, : size * GROUP].reshape(size, GROUP)
-    np.dot(filt, noisy[:size], found)
-    for i in range(n):
-        k = which[i]
-        source, target, s = found[i], y[k * GROUP : (k + 1) * GROUP], mean[k]
-        for m in range(GROUP):
-            target[m] = source[m] + s
+    np.dot(filt.T, noisy[:size], found)
+    at = 0
+    for k in range(len(mean)):
+        target, s = y[k * GROUP : (k + 1) * GROUP], mean[k]
+        if at < n and which[at] == k:
+            source = found[at]
+            at += 1
+            for m in range(lanes):
+                target[m] = source[m] + s
+        elif live[k // (SIDE * SIDE)]:
+            for m in range(lanes):
+                target[m] = s
     return trace
 
 
 @njit(**_FAST)
-def _scatter(y, weight, apart, stride, corners, per_channel, total):
-    """Add the estimated patches to the picture's sums."""
-    for c in range(len(per_channel)):
-        for i in range(SIDE):
-            at = c * apart + i * stride
-            o = (16 * c + SIDE * i) * GROUP
-            for m in range(GROUP):
-                p = np.uintp(corners[m] + at)
-                q, r, s = p + np.uintp(1), p + np.uintp(2), p + np.uintp(3)
-                a, b, d, e = y[o + m], y[o + GROUP + m], y[o + 2 * GROUP + m], y[o + 3 * GROUP + m]
-                a, b, d, e = total[p] + weight * a, total[q] + weight * b, total[r] + weight * d, total[s] + weight * e
-                total[p], total[q], total[r], total[s] = a, b, d, e
+def _scatter(y, first, weight, stride, corners, total):
+    """Add the estimated patches, which are in ``y`` from row ``first`` on, to the sums of a plane."""
+    at = first * GROUP
+    v = y[at : at + 16 * GROUP]
+    for i in range(SIDE):
+        o = SIDE * i * GROUP
+        for m in range(GROUP):
+            p = np.uintp(corners[m] + i * stride)
+            q, r, s = p + np.uintp(1), p + np.uintp(2), p + np.uintp(3)
+            a, b, d, e = v[o + m], v[o + GROUP + m], v[o + 2 * GROUP + m], v[o + 3 * GROUP + m]
+            a, b, d, e = total[p] + weight * a, total[q] + weight * b, total[r] + weight * d, total[s] + weight * e
+            total[p], total[q], total[r], total[s] = a, b, d, e
+
+
+@njit(**_FAST)
+def _scatter_alike(patch, weight, stride, corners, total):
+    """Add one patch, given by its 16 coefficients (changed), at every corner to the sums of a plane."""
+    p = patch
+    for i in range(SIDE):
+        p[i], p[4 + i], p[8 + i], p[12 + i] = _idct4(p[i], p[4 + i], p[8 + i], p[12 + i])
+    for i in range(SIDE):
+        o = 4 * i
+        a, b, d, e = _idct4(p[o], p[o + 1], p[o + 2], p[o + 3])
+        a, b, d, e = weight * a, weight * b, weight * d, weight * e
+        for m in range(GROUP):
+            q = np.uintp(corners[m] + i * stride)
+            r, s, t = q + np.uintp(1), q + np.uintp(2), q + np.uintp(3)
+            f, g, h, k = total[q] + a, total[r] + b, total[s] + d, total[t] + e
+            total[q], total[r], total[s], total[t] = f, g, h, k
 
 
 @njit(**_FAST)
@@ -369,7 +460,9 @@ def estimate(
     mix,
     cov,
     white,
-    alone_below,
+    least,
+    content,
+    left,
     scale,
     scale_step,
     total,
@@ -382,43 +475,58 @@ def estimate(
     noisy, guide : flat opponent planes, ``apart`` values from plane to plane and ``stride`` from row to row.
     moves : (n, 2) displacements. chosen : (references, GROUP) numbers of them.
     mix : (C, C) from channels to the planes; cov : (16 C, 16 C) noise of their DCT coefficients, unclipped.
-    alone_below : of the noise's power; coefficients in which the guide varies by more are estimated together.
+    least : of the noise's power; coefficients in which the guide varies by about that or more are estimated.
+    content : of the guide's covariance; what is taken for content.
+    left : of the noise's power; how much is taken to be left in the guide.
     total : flat sums with the same layout as ``noisy``; weights : of one plane, one entry per patch corner.
     """
     channels = len(per_channel)
     size = SIDE * SIDE * channels
     g, y = np.zeros(size * GROUP, np.float32), np.zeros(size * GROUP, np.float32)
     active, aside = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
-    scratch = np.zeros((12, size * max(size, GROUP)), np.float32)
+    scratch = np.zeros((14, size * max(size, GROUP)), np.float32)
     mean, variance = np.zeros(size, np.float32), np.zeros(size, np.float32)
     to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
     which, corners = np.zeros(size, np.int64), np.zeros(GROUP, np.int64)
+    live = np.zeros(channels, np.bool_)
     for r in range(rows * cols):
         corner = (y0 + (r // cols) * step) * stride + x0 + (r % cols) * step
         for m in range(GROUP):
             k = chosen[r, m]
             corners[m] = corner + moves[k, 0] * stride + moves[k, 1]
-        _gather(guide, apart, stride, corners, per_channel, g)
-        _gather(noisy, apart, stride, corners, per_channel, y)
         for c in range(channels):
+            _gather(guide[c * apart : (c + 1) * apart], stride, corners, g, 16 * c)
             _both_ways(g, 16 * c)
-            _both_ways(y, 16 * c)
         power, own = _levels(g, mix, scale, scale_step, to_group, back)
         if not own:
             _mix(g, to_group, per_channel)
-            _mix(y, to_group, per_channel)
-        _centre(g, y, mean, variance)
-        n, trace = _shrink_or_choose(g, y, mean, variance, cov, alone_below, which, active, aside)
+        _centre(g, mean, variance)
+        n = _choose(g, variance, cov, least, which, active, live)
+        trace = np.float32(0)
         if n > 0:
-            trace += _together(n, which, active, aside, y, mean, cov, white, scratch)
-        if not own:
-            _mix(y, back, per_channel)
-        for c in range(channels):
-            _both_ways_back(y, 16 * c)
+            if not own:
+                live[:] = True
+            for c in range(channels):
+                if live[c]:
+                    _gather(noisy[c * apart : (c + 1) * apart], stride, corners, y, 16 * c)
+                    _both_ways(y, 16 * c)
+            if not own:
+                _mix(y, to_group, per_channel)
+            trace = _together(n, which, active, aside, y, mean, live, cov, white, content, left, scratch)
+            if not own:
+                _mix(y, back, per_channel)
+        elif not own:
+            _mix_means(mean, back)
         weight = np.float32(1) / ((max(trace, np.float32(0)) + np.float32(size / GROUP)) * power)
         for m in range(GROUP):
             weights[corners[m]] += weight
-        _scatter(y, weight, apart, stride, corners, per_channel, total)
+        for c in range(channels):
+            plane = total[c * apart : (c + 1) * apart]
+            if live[c]:
+                _both_ways_back(y, 16 * c)
+                _scatter(y, 16 * c, weight, stride, corners, plane)
+            else:
+                _scatter_alike(mean[16 * c : 16 * (c + 1)], weight, stride, corners, plane)
 
 
 @njit(**_FAST)

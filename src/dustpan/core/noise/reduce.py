@@ -31,16 +31,19 @@ from dustpan.core.region import Region, fetch, flipped
 
 @dataclass(frozen=True)
 class Round:
-    """One round of patch estimates: reference lattice, size of what is compared, search radius.
+    """One round of patch estimates: reference lattice, size of what is compared, search radius, in px.
 
-    ``alone_below`` : coefficients in which the guide varies by less than this share of the noise's power are shrunk
-    alone, which saves most of the time; a first guide has more noise left, so that more is let stand alone.
+    ``least`` : coefficients in which the guide varies by less than this share of the noise's power are not estimated.
+    ``content`` : factor on the guide's covariance, over 1 where the guide has lost more than it has noise left.
+    ``left`` : share of the noise's power that is taken to be left in the guide.
     """
 
     step: int
     size: int
     radius: int
-    alone_below: float = 0.03
+    least: float = 0.03
+    content: float = 0.85
+    left: float = 0.02
 
     @property
     def reach(self) -> int:
@@ -83,16 +86,27 @@ GUIDE_REACH = 24
 REACH_OF_FINISH = max(drift.REACH, regain.REACH)
 DRAFT = Plan(together=False, rounds=(), row_step=4)
 PLANS = {
-    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=8, alone_below=0.06),)),
+    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=16, least=0.07, content=1.0, left=0.0),)),
     Quality.EXACT: Plan(
-        together=True, rounds=(Round(step=6, size=8, radius=8, alone_below=0.06), Round(step=4, size=4, radius=12))
+        together=True,
+        rounds=(
+            Round(step=6, size=8, radius=12, least=0.06, content=1.15, left=0.0),
+            Round(step=5, size=4, radius=16),
+        ),
     ),
-    Quality.FINEST: Plan(together=True, rounds=(Round(step=4, size=8, radius=8), Round(step=3, size=4, radius=16))),
+    Quality.FINEST: Plan(
+        together=True,
+        rounds=(
+            Round(step=4, size=8, radius=12, least=0.04, content=1.15, left=0.0),
+            Round(step=3, size=4, radius=20),
+        ),
+    ),
 }
 STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
 SLIDING_THRESHOLD, ALIKE_THRESHOLD = {True: 2.7, False: 3.0}, {True: 2.25, False: 2.8}  # sigma, by whiteness
 ANY = 1e9  # squared difference: the nearest are taken however far they are
+NEAR = 4  # px; farther away only every second place is looked at
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
 Check = Callable[[], None]
@@ -287,7 +301,7 @@ def _round(
     seen = np.ascontiguousarray(fetch(guide, guide_have, area, size))
     total = np.zeros_like(noisy)
     weights = np.zeros(noisy.shape[1:], np.float32)
-    moves = displacements(r.radius)
+    moves = displacements(r.radius, near=NEAR)
     distance = np.empty(len(moves) * CHUNK, np.float32)
     chosen = np.empty((CHUNK, GROUP), np.int32)
     count = np.empty(CHUNK, np.int32)
@@ -300,13 +314,13 @@ def _round(
             y0, x0 = rows.start * r.step - area.y0, cols.start * r.step - area.x0
             near_by = distance[: len(moves) * grid[0] * grid[1]].reshape(len(moves), -1)
             match(
-                seen[0], y0 - offset, x0 - offset, *grid, r.step, r.size, r.radius, 1, ANY,
+                seen[0], y0 - offset, x0 - offset, *grid, r.step, r.size, r.radius, moves, ANY,
                 near_by, near_by.view(np.int32), chosen, count,
             )  # fmt: skip
             estimate(
                 (0,) * len(mix), noisy.ravel(), seen.ravel(), weights.size, area.width, y0, x0, *grid, r.step, moves,
-                chosen, mix, model.covariance, model.white, np.float32(r.alone_below), scale, np.float32(scale_step),
-                total.ravel(), weights.ravel(),
+                chosen, mix, model.covariance, model.white, *(np.float32(v) for v in (r.least, r.content, r.left)),
+                scale, np.float32(scale_step), total.ravel(), weights.ravel(),
             )  # fmt: skip
     out = np.empty_like(total)
     average(total, weights, seen, out)
