@@ -36,16 +36,16 @@ def _sum(arrays: Sequence[NDArray]) -> NDArray:
     return total
 
 
-def _box_mean(planes: NDArray, side: int) -> NDArray:
-    """Means of all side x side windows: (C, h, w) to (C, h - side + 1, w - side + 1)."""
+def _box_mean(planes: NDArray, side: int, step: int = 1) -> NDArray:
+    """Means of every ``step``-th of the side x side windows: those of (C, h, w) begin at (h - side + 1, ...) places."""
     h, w = (n - side + 1 for n in planes.shape[1:])
-    rows = _sum([planes[:, i : i + h] for i in range(side)])
-    return _sum([rows[:, :, j : j + w] for j in range(side)]) / side**2
+    rows = _sum([planes[:, i : i + h : step] for i in range(side)])
+    return _sum([rows[:, :, j : j + w : step] for j in range(side)]) / side**2
 
 
-def _ring_mean(cells: NDArray) -> NDArray:
-    """Means of the outer twelve cells of all 4 x 4 windows."""
-    return (16 * _box_mean(cells, 4) - 4 * _box_mean(cells[:, 1:-1, 1:-1], 2)) / 12
+def _ring_mean(cells: NDArray, step: int) -> NDArray:
+    """Means of the outer twelve cells of every ``step``-th of the 4 x 4 windows."""
+    return (16 * _box_mean(cells, 4, step) - 4 * _box_mean(cells[:, 1:-1, 1:-1], 2, step)) / 12
 
 
 def usual_power(squares: NDArray) -> NDArray[np.float64]:
@@ -82,10 +82,10 @@ class Blocks:
             self.y = self.x = np.zeros(0, int)
             return
         exact = cells.astype(np.float64)
-        mean, square = (_ring_mean(a)[:, ::step, ::step] for a in (exact, exact * exact))
+        mean, square = (_ring_mean(a, step) for a in (exact, exact * exact))
         self.score = np.maximum(square - mean * mean, 0).sum(0).ravel()
-        level = _box_mean(levels, 4) if wide else _box_mean(levels[:, 1:-1, 1:-1], 2)
-        self.level = level[:, ::step, ::step].reshape(len(levels), -1)
+        level = _box_mean(levels, 4, step) if wide else _box_mean(levels[:, 1:-1, 1:-1], 2, step)
+        self.level = level.reshape(len(levels), -1)
         i, j = (a.ravel() for a in np.mgrid[0 : mean.shape[1], 0 : mean.shape[2]])
         # an uneven offset, so that the 8 px grid of a JPEG or of this search never lines up with the blocks
         self.y = 4 * i * step + 2 + (5 * i + 7 * j) % 5

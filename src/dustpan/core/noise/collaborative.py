@@ -39,6 +39,7 @@ from dustpan.core.noise.sliding_dct import (
 BLOCK = 8
 STEP = 4  # px between references
 RADIUS = 16  # px that alike blocks are looked for in, in steps of 2
+NEAR = 4  # px; farther away every second place is looked at
 GROUP = 8
 ACROSS = (LANES - 1 - RADIUS) // (STEP // 2) + 1  # references side by side in a strip
 STRIP = ACROSS * STEP  # px
@@ -235,7 +236,7 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
     """The blocks most like each reference: displacement numbers (rows, columns, GROUP), and how many of them."""
     down, across = refs
     together = max(1, 256 // across)
-    moves = displacements(RADIUS, 2)
+    moves = displacements(RADIUS, 2, NEAR)
     distance = np.empty((len(moves), together * across), np.float32)
     chosen = np.empty((down, across, GROUP), np.int32)
     count = np.empty((down, across), np.int32)
@@ -278,7 +279,7 @@ def collaborate(
     padded = np.pad(planes, ((0, 0), (0, h % 2), (0, SPAN + w % 2)), mode="symmetric")
     totals = np.zeros((2, n, padded.shape[1], 2, padded.shape[2] // 2), np.float32)
     settings = (spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), WINDOW, totals)
-    places = displacements(RADIUS, 2) // 2
+    places = displacements(RADIUS, 2, NEAR) // 2
     # strips begin at multiples of STRIP of the picture; the first one may have begun before this region
     begins = range((corner + RADIUS) // STRIP * STRIP, corner + RADIUS + refs[1] * STEP, STRIP)
     for begin in begins:

@@ -26,7 +26,7 @@ def displacements(radius: int, every: int = 1, near: int | None = None) -> NDArr
     """
     r = np.arange(-radius, radius + 1, every)
     out = np.stack([a.ravel() for a in np.meshgrid(r, r, indexing="ij")], 1).astype(np.int32)
-    return out if near is None else out[(abs(out).max(1) <= near) | (out.sum(1) % 2 == 0)]
+    return out if near is None else out[(abs(out).max(1) <= near) | (out.sum(1) // every % 2 == 0)]
 
 
 @njit(**_FAST)

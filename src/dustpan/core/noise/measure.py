@@ -301,8 +301,11 @@ def _fit_shot(
 
 
 def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray:
-    grid = np.linspace(0, 1, stabiliser.forward.shape[1] - 1)
-    z = np.stack([np.interp(v, grid, t[:-1]) for v, t in zip(levels, stabiliser.forward, strict=True)])
+    last = stabiliser.forward.shape[1] - 2
+    at = np.clip(levels, 0, 1) * last
+    below = np.minimum(at.astype(int), last - 1)
+    at -= below
+    z = np.stack([t[i] + (t[i + 1] - t[i]) * f for t, i, f in zip(stabiliser.forward, below, at, strict=True)])
     return np.tensordot(opponent_matrix(len(levels)), z, 1).astype(np.float32)
 
 

@@ -16,9 +16,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
-
-from dustpan.core.colour import encode
 
 _X, _W = np.polynomial.hermite_e.hermegauss(41)
 NODES: NDArray[np.float64] = _X
@@ -76,5 +75,20 @@ def stored_constant(sigma: float, true: NDArray) -> tuple[NDArray[np.float64], N
 
 def stored_shot(gain: float, read: float, true: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Mean and sigma of encode(clip(true + sqrt(gain * true + read) * n, 0, 1)) for true values in linear light."""
-    spread = np.sqrt(gain * true + read)[:, None] * NODES
-    return _moments(encode(np.clip(true[:, None] + spread, 0, 1)))
+    mean, sigma = np.empty(len(true)), np.empty(len(true))
+    _stored_shot(gain, read, np.asarray(true, float), NODES, WEIGHTS, mean, sigma)
+    return mean, sigma
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _stored_shot(gain, read, true, nodes, weights, mean, sigma):
+    for i in range(len(true)):
+        spread = np.sqrt(gain * true[i] + read)
+        m = s = 0.0
+        for k in range(len(nodes)):
+            v = min(max(true[i] + spread * nodes[k], 0.0), 1.0)
+            v = v * 12.92 if v <= 0.0031308 else 1.055 * v ** (1 / 2.4) - 0.055  # as `encode`
+            m += weights[k] * v
+            s += weights[k] * v * v
+        mean[i] = m
+        sigma[i] = np.sqrt(max(s - m * m, 1e-12))

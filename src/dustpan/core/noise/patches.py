@@ -237,13 +237,13 @@ def _choose(g, variance, cov, least, which, active, live):
     """Copy the rows of ``g`` that are worth an estimate aside; their number. Notes in which planes they are.
 
     What an estimate saves is the squared error v - v N / (v + N) of a variance v in noise N; it counts against the
-    mean power of the noise.
+    noise where that is strongest.
     """
     lanes = active.shape[1]
     usual = np.float32(0)
     for k in range(len(variance)):
-        usual += cov[k, k]
-    usual *= least * least / np.float32(len(variance))
+        usual = max(usual, cov[k, k])
+    usual *= least * least
     n = 0
     live[:] = False
     for k in range(len(variance)):
