@@ -7,10 +7,11 @@ import pytest
 from scipy.fft import dctn
 
 from dustpan.core.colour import opponent_matrix
-from dustpan.core.noise.patches import GROUP, SIDE, average, estimate
+from dustpan.core.noise.patches import GROUP, SIDE, TIMES, average, estimate
 
 ACROSS, DOWN = 8, 7  # patches of the group, side by side, so that each can be read back
-ALL, NONE = -1.0, 1e9  # share of the noise's power from which coefficients are estimated together
+ALL, NONE = 0.0, 1e9  # share of the noise's power from which coefficients are estimated
+CONTENT, LEFT = 0.9, 0.03
 
 
 def planes(channels: int, seed: int) -> np.ndarray:
@@ -40,6 +41,7 @@ def estimated(
     estimate(
         (0,) * n, noisy.ravel(), guide.ravel(), h * w, w, 0, 0, 1, 1, 1, moves, np.arange(GROUP, dtype=np.int32)[None],
         opponent_matrix(n).astype(np.float32), cov.astype(np.float32), white, np.float32(least),
+        np.float32(CONTENT), np.float32(LEFT),
         np.full((n, 2), scale, np.float32), np.float32(0.01), total.ravel(), weights.ravel(),
     )  # fmt: skip
     out = np.empty_like(total)
@@ -63,17 +65,39 @@ def test_all_coefficients_together_are_the_linear_estimate_of_least_error(
     g, y = coefficients(guide), coefficients(noisy)
     mean = g.mean(0)
     noise = scale**2 * cov  # the same for all channels, so the way through the opponent planes changes nothing
-    filt = np.eye(size) - noise @ np.linalg.inv(np.cov(g.T) + noise)
-    assert coefficients(out) == pytest.approx((y - mean) @ filt.T + mean, abs=2e-3)
+    filt = np.eye(size) - noise @ np.linalg.inv(CONTENT * np.cov(g.T) + (1 - LEFT) * noise)
+    shift = y.mean(0) - mean  # the mean of the noisy patches counts as far as TIMES filters let it through
+    shift -= np.linalg.matrix_power((1 - LEFT) * (np.eye(size) - filt), TIMES) @ shift
+    assert coefficients(out) == pytest.approx((y - mean - shift) @ filt.T + mean + shift, abs=2e-3)
 
 
-def test_each_coefficient_alone_is_shrunk_by_its_own_power() -> None:
+@pytest.mark.parametrize("scale", [1.0, 0.5])
+def test_coefficients_without_content_become_the_mean_of_the_guide(scale: float) -> None:
     guide = planes(3, 2)
     noisy = guide + np.random.default_rng(3).normal(size=guide.shape).astype(np.float32)
-    out, _ = estimated(noisy, guide, np.eye(48), True, NONE, 1.0)
-    g, y = coefficients(guide), coefficients(noisy)
-    variance, mean = g.var(0, ddof=1), g.mean(0)
-    assert coefficients(out) == pytest.approx(mean + variance / (variance + 1) * (y - mean), abs=1e-3)
+    out, _ = estimated(noisy, guide, np.eye(48), True, NONE, scale)
+    g = coefficients(guide)
+    assert coefficients(out) == pytest.approx(np.broadcast_to(g.mean(0), g.shape), abs=1e-3)
+
+
+@pytest.mark.parametrize("scale", [1.0, 0.5])
+def test_planes_without_content_beside_others_with_it_become_their_mean(scale: float) -> None:
+    guide = planes(3, 5)
+    noisy = guide + np.random.default_rng(6).normal(size=guide.shape).astype(np.float32)
+    guide[1:] = 3.0
+    out, _ = estimated(noisy, guide, np.eye(48), True, 0.03, scale)
+    assert out[1:] == pytest.approx(np.full_like(out[1:], 3.0), abs=1e-3)
+    assert np.abs(out[0] - guide[0]).mean() < 0.8 * np.abs(noisy[0] - guide[0]).mean()
+
+
+def test_a_guide_whose_mean_is_off_is_set_right_where_it_varies() -> None:
+    truth = planes(3, 8)
+    noisy = truth + np.random.default_rng(9).normal(size=truth.shape).astype(np.float32)
+    first, second = (truth[:, SIDE * i : SIDE * i + SIDE, :SIDE] for i in (0, 1))
+    off = truth + np.float32(0.3) * np.tile(first - second, (1, DOWN, ACROSS))
+    out, _ = estimated(noisy, off, np.eye(48), True, 0.03, 1.0)
+    before, after = (coefficients(p).mean(0) - coefficients(truth).mean(0) for p in (off, out))
+    assert np.sum(after**2) < 0.2 * np.sum(before**2)
 
 
 def test_groups_that_keep_less_noise_weigh_more() -> None:

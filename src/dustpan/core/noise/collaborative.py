@@ -246,7 +246,9 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
         near = distance.ravel()[: len(distance) * rows * across].reshape(len(distance), rows * across)
         found, number = chosen[i : i + rows].reshape(-1, GROUP), count[i : i + rows].reshape(-1)
         at = RADIUS + i * STEP
-        match(plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, moves, most, near, near.view(np.int32), found, number)
+        match(
+            plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, moves, most, near, near.view(np.int32), found, number
+        )
     return chosen, count
 
 

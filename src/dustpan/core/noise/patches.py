@@ -214,27 +214,26 @@ def _invert_in_halves(a, pivot, scratch):
 
 
 @njit(**_FAST)
-def _centre(g, mean, variance):
-    """Subtract its mean from each row of ``g``, and note it and the row's variance."""
+def _moments(g, mean, variance):
+    """Mean and variance of each row of ``g``, from the differences to its first value."""
     lanes = len(g) // len(mean)
     for k in range(len(mean)):
         o = k * GROUP
+        first = g[o]
         s = np.float32(0)
-        for m in range(lanes):
-            s += g[o + m]
-        s *= np.float32(1 / GROUP)
         v = np.float32(0)
         for m in range(lanes):
-            d = g[o + m] - s
-            g[o + m] = d
+            d = g[o + m] - first
+            s += d
             v += d * d
-        mean[k] = s
-        variance[k] = v * np.float32(1 / (GROUP - 1))
+        s *= np.float32(1 / GROUP)
+        mean[k] = first + s
+        variance[k] = max(v * np.float32(1 / GROUP) - s * s, np.float32(0)) * np.float32(GROUP / (GROUP - 1))
 
 
 @njit(**_FAST)
-def _choose(g, variance, cov, least, which, active, live):
-    """Copy the rows of ``g`` that are worth an estimate aside; their number. Notes in which planes they are.
+def _choose(g, mean, variance, cov, least, which, active, live):
+    """Copy the rows of ``g`` that are worth an estimate aside, without their mean; their number, and their planes.
 
     What an estimate saves is the squared error v - v N / (v + N) of a variance v in noise N; it counts against the
     noise where that is strongest.
@@ -249,9 +248,9 @@ def _choose(g, variance, cov, least, which, active, live):
     for k in range(len(variance)):
         v = variance[k]
         if v * v > usual * (v + cov[k, k]):
-            source, target = g[k * GROUP : (k + 1) * GROUP], active[n]
+            source, target, s = g[k * GROUP : (k + 1) * GROUP], active[n], mean[k]
             for m in range(lanes):
-                target[m] = source[m]
+                target[m] = source[m] - s
             which[n] = k
             live[k // (SIDE * SIDE)] = True
             n += 1
@@ -322,8 +321,11 @@ def _unfiltered(filt, size, source, out):
 
 
 @njit(**_FAST)
-def _settle(n, size, filt, noisy, which, mean, scratch):
-    """Move the mean of each coefficient to where the noisy patches want it, less what the filter moves it by."""
+def _settle(n, size, filt, left, noisy, which, mean, scratch):
+    """Move the mean of each coefficient to where the noisy patches want it, less what the filter moves it by.
+
+    With noise left in the guide the filter turns what has no content by a little; that is taken out again.
+    """
     lanes = noisy.shape[1]
     shift, rest, other = scratch[0, :size], scratch[1, :size], scratch[2, :size]
     for i in range(size):
@@ -336,8 +338,9 @@ def _settle(n, size, filt, noisy, which, mean, scratch):
     for _ in range(TIMES // 2):
         _unfiltered(filt, size, other, rest)
         _unfiltered(filt, size, rest, other)
+    upright = (np.float32(1) - left) ** np.float32(TIMES)
     for i in range(size):
-        shift[i] -= other[i]
+        shift[i] -= upright * other[i]
     _unfiltered(filt, size, shift, rest)
     for i in range(n):
         mean[which[i]] += rest[i]
@@ -360,7 +363,7 @@ def _together(n, which, active, noisy, y, mean, live, cov, white, content, left,
         active[i] = 0
         noisy[i] = 0
     filt, trace = _filter(n, size, which, active[:size], cov, white, content, left, scratch[3:])
-    _settle(n, size, filt, noisy, which, mean, scratch)
+    _settle(n, size, filt, left, noisy, which, mean, scratch)
     found = scratch[0, : size * GROUP].reshape(size, GROUP)
     np.dot(filt.T, noisy[:size], found)
     at = 0
@@ -500,8 +503,8 @@ def estimate(
         power, own = _levels(g, mix, scale, scale_step, to_group, back)
         if not own:
             _mix(g, to_group, per_channel)
-        _centre(g, mean, variance)
-        n = _choose(g, variance, cov, least, which, active, live)
+        _moments(g, mean, variance)
+        n = _choose(g, mean, variance, cov, least, which, active, live)
         trace = np.float32(0)
         if n > 0:
             if not own:
