@@ -41,15 +41,15 @@ def test_the_8_point_dct_is_that_of_scipy_and_comes_back(values: list[float]) ->
     assert np.array(idct8.py_func(*found)) == pytest.approx(x, abs=1e-4)
 
 
-@pytest.mark.parametrize(("size", "step", "radius"), [(4, 5, 6), (8, 8, 4)])
-def test_matching_finds_the_nearest_patches(size: int, step: int, radius: int) -> None:
+@pytest.mark.parametrize(("size", "step", "radius", "near"), [(4, 5, 6, None), (8, 8, 4, None), (4, 6, 6, 2)])
+def test_matching_finds_the_nearest_patches(size: int, step: int, radius: int, near: int | None) -> None:
     rng = np.random.default_rng(2)
     plane = rng.normal(size=(70, 90)).astype(np.float32)
     rows, cols, wanted, y0, x0 = 4, 6, 16, radius + 1, radius + 2
-    moves = displacements(radius)
+    moves = displacements(radius, near=near)
     distance = np.empty((len(moves), rows * cols), np.float32)
     chosen, count = np.empty((rows * cols, wanted), np.int32), np.empty(rows * cols, np.int32)
-    match(plane, y0, x0, rows, cols, step, size, radius, 1, 1e9, distance, distance.view(np.int32), chosen, count)
+    match(plane, y0, x0, rows, cols, step, size, radius, moves, 1e9, distance, distance.view(np.int32), chosen, count)
     for r in range(rows * cols):
         y, x = y0 + r // cols * step, x0 + r % cols * step
         own = plane[y : y + size, x : x + size]
@@ -57,6 +57,17 @@ def test_matching_finds_the_nearest_patches(size: int, step: int, radius: int) -
         assert count[r] == wanted
         assert chosen[r, 0] == len(moves) // 2
         assert max(true[k] for k in chosen[r]) <= 1.02 * np.sort(true)[wanted - 1]
+
+
+def test_far_places_are_looked_at_as_on_a_chessboard() -> None:
+    for radius, every, near in ((16, 1, 4), (16, 2, 4), (12, 1, 12)):
+        moves = displacements(radius, every, near)
+        assert moves[len(moves) // 2].tolist() == [0, 0]
+        assert {tuple(m) for m in -moves} == {tuple(m) for m in moves}
+        kept = {tuple(m) for m in moves // every}
+        for y, x in displacements(radius, every) // every:
+            close = max(abs(y), abs(x)) * every <= near
+            assert ((y, x) in kept) == (close or (y + x) % 2 == 0)
 
 
 @pytest.mark.parametrize(
