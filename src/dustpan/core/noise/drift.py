@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 SHARE = np.float32(0.8)  # that is given back; all of it would bring back noise as well
 WINDOW = 25  # px, twice; `_box` is made for this
 REACH = WINDOW - 1
+BAND = 64  # rows
 CLIPPED_FROM, CLIPPED_FULL = np.float32(0.95), np.float32(0.7)  # noise scale from which, and at which in full
 LEAST = np.float32(0.02)  # weight of the surroundings
 _FAST: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
@@ -101,29 +102,31 @@ def _give_back(own, lost, weight, mix, out):
 def _box(plane, out):
     """Means over WINDOW x WINDOW px, from sums over 2, 4 and 8 neighbours: 25 is 8 + 8 + 8 + 1.
 
-    No sum is carried along, so that none depends on where a region begins.
+    No sum is carried along, so that none depends on where a region begins. Goes down in bands that fit the cache.
     """
     h, w = out.shape
-    rows = len(plane)
-    one, eight = np.empty((rows, w), np.float32), np.empty((rows, w), np.float32)
+    one, eight = np.empty((BAND + REACH, w), np.float32), np.empty((BAND + REACH, w), np.float32)
     line = np.empty(plane.shape[1], np.float32)
-    for y in range(rows):
-        source = plane[y]
-        line[:] = source
-        for far in (1, 2, 4):
-            for x in range(len(line) - far):
-                line[x] += line[x + far]
-        target, other = one[y], eight[y]
-        for x in range(w):
-            s = (line[x] + line[x + 8]) + (line[x + 16] + source[x + 24])
-            target[x] = s
-            other[x] = s
-    for far in (1, 2, 4):
-        for y in range(rows - far):
-            target, other = eight[y], eight[y + far]
+    for top in range(0, h, BAND):
+        down = min(BAND, h - top)
+        rows = down + REACH
+        for y in range(rows):
+            source = plane[top + y]
+            line[:] = source
+            for far in (1, 2, 4):
+                for x in range(len(line) - far):
+                    line[x] += line[x + far]
+            target, other = one[y], eight[y]
             for x in range(w):
-                target[x] += other[x]
-    for y in range(h):
-        a, b, c, d, target = eight[y], eight[y + 8], eight[y + 16], one[y + 24], out[y]
-        for x in range(w):
-            target[x] = ((a[x] + b[x]) + (c[x] + d[x])) * np.float32(1 / WINDOW**2)
+                s = (line[x] + line[x + 8]) + (line[x + 16] + source[x + 24])
+                target[x] = s
+                other[x] = s
+        for far in (1, 2, 4):
+            for y in range(rows - far):
+                target, other = eight[y], eight[y + far]
+                for x in range(w):
+                    target[x] += other[x]
+        for y in range(down):
+            a, b, c, d, target = eight[y], eight[y + 8], eight[y + 16], one[y + 24], out[top + y]
+            for x in range(w):
+                target[x] = ((a[x] + b[x]) + (c[x] + d[x])) * np.float32(1 / WINDOW**2)

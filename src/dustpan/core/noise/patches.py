@@ -32,7 +32,7 @@ from scipy.fft import dct
 SIDE = 4
 GROUP = 56  # patches
 UNIT = np.float32(0.02)  # noise that is so near to that of the print counts as that
-TIMES = 4  # that a mean is filtered, an even number: as if means were wrong by an eighth of what groups vary
+TIMES = 4  # that a mean is filtered, an even number: as if means were wrong by a tenth of what groups vary
 IN_HALVES = 24  # matrices from here on are inverted in halves
 DCT_4 = dct(np.eye(SIDE), axis=0, norm="ortho")
 _A, _B = np.float32(DCT_4[1, 0]), np.float32(DCT_4[1, 1])
@@ -296,6 +296,8 @@ def _filter(n, size, which, active, cov, white, content, left, scratch):
                 to[j] = -own[j] * of[j]
             for j in range(n, size):
                 to[j] = 0
+        for i in range(n, size):
+            filt[i] = 0
     else:
         np.dot(whole, noise, filt)  # both are symmetric
         for i in range(n):
