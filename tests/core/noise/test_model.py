@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from dustpan.core.colour import encode
 from dustpan.core.noise.blocks import DCT_2D, Blocks, cell_means, usual_power
-from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
+from dustpan.core.noise.model import LINEAR_STEPS, NODES, WEIGHTS, ChannelNoise, stored_constant, stored_shot
 
 
 @given(st.floats(0.002, 0.2), st.floats(0, 1))
@@ -29,6 +29,16 @@ def test_stored_moments_of_shot_and_read_noise(gain: float, electrons: float, tr
     assert spread[0] == pytest.approx(stored.std(), rel=0.15, abs=0.004)
 
 
+@given(st.floats(1e-5, 0.05), st.floats(0, 0.02))
+def test_the_compiled_quadrature_is_the_one_over_encoded_values(gain: float, read: float) -> None:
+    spread = np.sqrt(gain * LINEAR_STEPS + read)[:, None] * NODES
+    stored = encode(np.clip(LINEAR_STEPS[:, None] + spread, 0, 1))
+    mean, sigma = stored_shot(gain, read, LINEAR_STEPS)
+    assert mean == pytest.approx(stored @ WEIGHTS, abs=1e-7)
+    variance = np.maximum((stored - (stored @ WEIGHTS)[:, None]) ** 2 @ WEIGHTS, 0)
+    assert sigma**2 == pytest.approx(variance, abs=1e-7)
+
+
 def test_sigma_is_read_at_stored_levels_and_shrunk() -> None:
     whole = ChannelNoise(False, gain=0.004, read=1e-4)
     shrunk = ChannelNoise(False, gain=0.004, read=1e-4, shrink=0.7)
@@ -44,6 +54,17 @@ def test_blocks_see_unit_noise_as_unit_power_at_every_frequency() -> None:
     power = usual_power(blocks.spectra(plane, np.arange(len(blocks))) ** 2)
     assert power == pytest.approx(np.ones(64), abs=0.2)
     assert pytest.approx(np.eye(64), abs=1e-9) == DCT_2D @ DCT_2D.T
+
+
+def test_blocks_of_a_coarser_search_are_some_of_a_finer_one() -> None:
+    plane = np.random.default_rng(12).normal(size=(1, 256, 320)).astype(np.float32)
+    cells = cell_means(plane)
+    fine, coarse = Blocks(cells, cells, cells[0].size), Blocks(cells, cells, cells[0].size // 9, wide=False)
+    rows, cols = (n - 3 for n in cells.shape[1:])
+    assert len(fine) == rows * cols > 8 * len(coarse)
+    some = np.arange(rows * cols).reshape(rows, cols)[::3, ::3].ravel()
+    assert coarse.score == pytest.approx(fine.score[some], rel=1e-9)
+    assert coarse.level == pytest.approx(fine.level[:, some], rel=1e-6)
 
 
 def test_the_flattest_blocks_are_those_of_the_flat_half() -> None:
