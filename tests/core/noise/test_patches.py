@@ -7,7 +7,8 @@ import pytest
 from scipy.fft import dctn
 
 from dustpan.core.colour import opponent_matrix
-from dustpan.core.noise.patches import GROUP, SIDE, TIMES, average, estimate
+from dustpan.core.noise.groups import GROUP, SIDE, average
+from dustpan.core.noise.patches import TIMES, estimate
 
 ACROSS, DOWN = 8, 7  # patches of the group, side by side, so that each can be read back
 ALL, NONE = 0.0, 1e9  # share of the noise's power from which coefficients are estimated

@@ -39,7 +39,7 @@ from dustpan.core.noise.sliding_dct import (
 BLOCK = 8
 STEP = 4  # px between references
 RADIUS = 16  # px that alike blocks are looked for in, in steps of 2
-NEAR = 4  # px; farther away every second place is looked at
+MOVES = displacements(RADIUS, 2)
 GROUP = 8
 ACROSS = (LANES - 1 - RADIUS) // (STEP // 2) + 1  # references side by side in a strip
 STRIP = ACROSS * STEP  # px
@@ -236,8 +236,7 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
     """The blocks most like each reference: displacement numbers (rows, columns, GROUP), and how many of them."""
     down, across = refs
     together = max(1, 256 // across)
-    moves = displacements(RADIUS, 2, NEAR)
-    distance = np.empty((len(moves), together * across), np.float32)
+    distance = np.empty((len(MOVES), together * across), np.float32)
     chosen = np.empty((down, across, GROUP), np.int32)
     count = np.empty((down, across), np.int32)
     for i in range(0, down, together):
@@ -246,9 +245,8 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
         near = distance.ravel()[: len(distance) * rows * across].reshape(len(distance), rows * across)
         found, number = chosen[i : i + rows].reshape(-1, GROUP), count[i : i + rows].reshape(-1)
         at = RADIUS + i * STEP
-        match(
-            plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, moves, most, near, near.view(np.int32), found, number
-        )
+        bits = near.view(np.int32)
+        match(plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, MOVES, most, near, bits, found, number)
     return chosen, count
 
 
@@ -281,7 +279,7 @@ def collaborate(
     padded = np.pad(planes, ((0, 0), (0, h % 2), (0, SPAN + w % 2)), mode="symmetric")
     totals = np.zeros((2, n, padded.shape[1], 2, padded.shape[2] // 2), np.float32)
     settings = (spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), WINDOW, totals)
-    places = displacements(RADIUS, 2, NEAR) // 2
+    places = MOVES // 2
     # strips begin at multiples of STRIP of the picture; the first one may have begun before this region
     begins = range((corner + RADIUS) // STRIP * STRIP, corner + RADIUS + refs[1] * STEP, STRIP)
     for begin in begins:

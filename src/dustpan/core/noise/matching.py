@@ -15,10 +15,11 @@ from numpy.typing import NDArray
 
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
+NEAR = 4  # px; farther away every second place is looked at
 ROUNDS = 10  # bisections; the last few of the N may be any of patches that are nearly as near
 
 
-def displacements(radius: int, every: int = 1, near: int | None = None) -> NDArray[np.int32]:
+def displacements(radius: int, every: int = 1, near: int = NEAR) -> NDArray[np.int32]:
     """(n, 2) rows and columns of the displacements in a window, row by row; the one of nothing is in their middle.
 
     ``every`` : px between two places; a divisor of ``radius``. ``near`` : up to which all count; beyond it only every
@@ -26,7 +27,7 @@ def displacements(radius: int, every: int = 1, near: int | None = None) -> NDArr
     """
     r = np.arange(-radius, radius + 1, every)
     out = np.stack([a.ravel() for a in np.meshgrid(r, r, indexing="ij")], 1).astype(np.int32)
-    return out if near is None else out[(abs(out).max(1) <= near) | (out.sum(1) // every % 2 == 0)]
+    return out[(abs(out).max(1) <= near) | (out.sum(1) // every % 2 == 0)]
 
 
 @njit(**_FAST)

@@ -22,9 +22,10 @@ from dustpan.core.language import mark
 from dustpan.core.noise import blotches, collaborative, drift, regain
 from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.drift import without_drift
+from dustpan.core.noise.groups import DCT_4, GROUP, SIDE, average
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.patches import DCT_4, GROUP, SIDE, average, estimate
+from dustpan.core.noise.patches import estimate
 from dustpan.core.noise.sliding_dct import sliding_dct, two_scale_dct
 from dustpan.core.region import Region, fetch, flipped
 
@@ -106,7 +107,6 @@ STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
 SLIDING_THRESHOLD, ALIKE_THRESHOLD = {True: 2.7, False: 3.0}, {True: 2.25, False: 2.8}  # sigma, by whiteness
 ANY = 1e9  # squared difference: the nearest are taken however far they are
-NEAR = 4  # px; farther away only every second place is looked at
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
 Check = Callable[[], None]
@@ -301,7 +301,7 @@ def _round(
     seen = np.ascontiguousarray(fetch(guide, guide_have, area, size))
     total = np.zeros_like(noisy)
     weights = np.zeros(noisy.shape[1:], np.float32)
-    moves = displacements(r.radius, near=NEAR)
+    moves = displacements(r.radius)
     distance = np.empty(len(moves) * CHUNK, np.float32)
     chosen = np.empty((CHUNK, GROUP), np.int32)
     count = np.empty(CHUNK, np.int32)
