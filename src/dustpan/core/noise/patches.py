@@ -28,176 +28,183 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike, transform, transform_back
-from dustpan.core.noise.inverse import invert
+from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike
+from dustpan.core.noise.inverse import WIDE, invert
+from dustpan.core.noise.lanes import LANES, load, spread, store, total, up
 
 UNIT = np.float32(0.02)  # noise that is so near to that of the print counts as that
 TIMES = 4  # that a mean is filtered, an even number: as if means were wrong by a tenth of what groups vary
+ZERO = np.float32(0)
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
 @njit(**_FAST)
 def _moments(g, mean, variance):
     """Mean and variance of each row of ``g``, from the differences to its first value."""
-    lanes = len(g) // len(mean)
-    for k in range(len(mean)):
+    for k in range(len(variance)):
         o = k * GROUP
-        first = g[o]
-        s = np.float32(0)
-        v = np.float32(0)
-        for m in range(lanes):
-            d = g[o + m] - first
+        first = spread(g[o])
+        s, v = spread(ZERO), spread(ZERO)
+        for m in range(o, o + GROUP, LANES):
+            d = load(g, m) - first
             s += d
             v += d * d
-        s *= np.float32(1 / GROUP)
-        mean[k] = first + s
-        variance[k] = max(v * np.float32(1 / GROUP) - s * s, np.float32(0)) * np.float32(GROUP / (GROUP - 1))
+        off = total(s) * np.float32(1 / GROUP)
+        mean[k] = g[o] + off
+        variance[k] = max(total(v) * np.float32(1 / GROUP) - off * off, ZERO) * np.float32(GROUP / (GROUP - 1))
 
 
 @njit(**_FAST)
-def _choose(g, mean, variance, cov, worth, which, active, live):
-    """Copy the rows of ``g`` that are worth an estimate aside, without their mean; their number, and their planes.
+def _choose(variance, cov, worth, which, live):
+    """Number the coefficients that are worth an estimate; how many they are, and in which planes.
 
     What an estimate saves is the squared error v - v N / (v + N) of a variance v in noise N; it has to be ``worth``.
     """
-    lanes = active.shape[1]
     n = 0
     live[:] = False
     for k in range(len(variance)):
         v = variance[k]
         if v * v > worth * (v + cov[k, k]):
-            source, target, s = g[k * GROUP : (k + 1) * GROUP], active[n], mean[k]
-            for m in range(lanes):
-                target[m] = source[m] - s
             which[n] = k
             live[k // (SIDE * SIDE)] = True
             n += 1
+    which[n : n + 3] = len(variance)  # a row that nobody reads: rows are handled in fours
     return n
 
 
 @njit(**_FAST)
-def _filter(n, size, which, active, cov, white, content, left, scratch):
-    """Transposed filter (size, size) of n coefficients, from the covariance of ``active`` (size, GROUP); its trace."""
-    whole = scratch[0, : size * size].reshape(size, size)
-    filt = scratch[1, : size * size].reshape(size, size)
-    noise = scratch[2, : size * size].reshape(size, size)
-    own = scratch[2, :size]
-    pivot = scratch[3].reshape(4, -1)
-    np.dot(active, active.T, whole)
-    share = content * np.float32(1 / (GROUP - 1))
+def _aside(g, n, which, mean, out, off):
+    """The chosen rows of ``g``, without ``mean``, and zeros up to a multiple of four; ``off``: what the mean is off."""
+    for i in range(n):
+        o = which[i] * GROUP
+        middle, s = spread(mean[which[i]]), spread(ZERO)
+        for m in range(0, GROUP, LANES):
+            d = load(g, o + m) - middle
+            s += d
+            store(out, i * GROUP + m, d)
+        off[i] = total(s) * np.float32(1 / GROUP)
+    off[n : n + LANES] = 0
+    for i in range(n, up(n, 4)):
+        for m in range(0, GROUP, LANES):
+            store(out, i * GROUP + m, spread(ZERO))
+
+
+@njit(**_FAST)
+def _covariance(x, n, factor, out):
+    """Products of the first rows of ``x`` with each other, times ``factor``, into a matrix with rows `WIDE` apart."""
+    for i in range(0, n, 4):
+        o = i * GROUP
+        for j in range(i, n):
+            a, b, c, d = spread(ZERO), spread(ZERO), spread(ZERO), spread(ZERO)
+            for m in range(0, GROUP, LANES):
+                v = load(x, j * GROUP + m)
+                a += v * load(x, o + m)
+                b += v * load(x, o + GROUP + m)
+                c += v * load(x, o + 2 * GROUP + m)
+                d += v * load(x, o + 3 * GROUP + m)
+            p, q, r, s = factor * total(a), factor * total(b), factor * total(c), factor * total(d)
+            o2 = j * WIDE + i
+            out[o2], out[o2 + 1], out[o2 + 2], out[o2 + 3] = p, q, r, s
+            o2 = i * WIDE + j
+            out[o2], out[o2 + WIDE], out[o2 + 2 * WIDE], out[o2 + 3 * WIDE] = p, q, r, s
+
+
+@njit(**_FAST)
+def _filter(n, which, active, cov, white, content, left, away, scratch):
+    """What the estimate of n coefficients takes away of each, as a matrix, transposed; the trace of what it leaves.
+
+    That is (content C + (1 - left) N)^-1 N of the covariance C of ``active`` and the noise N.
+    """
+    size, wide = up(n, 4), up(n, LANES)
+    whole, noise, pivot = scratch[0], scratch[1], scratch[2]
+    _covariance(active, size, content * np.float32(1 / (GROUP - 1)), whole)
     more = np.float32(1) - left
     for i in range(size):
-        line = whole[i]
-        for j in range(size):
-            line[j] *= share
-    for i in range(n):
-        if white:
-            own[i] = cov[which[i], which[i]]
-            whole[i, i] += more * own[i]
-        else:
-            line, of, to = cov[which[i]], whole[i], noise[i]
+        whole[i * WIDE + size : i * WIDE + wide] = 0
+    for i in range(n, size):
+        whole[i * WIDE + i] = np.float32(1)
+    if white:
+        noise[:wide] = 0
+        for i in range(n):
+            noise[i] = cov[which[i], which[i]]
+            whole[i * WIDE + i] += more * noise[i]
+        invert(whole, size, pivot)
+        for i in range(size):
+            for q in range(0, wide, LANES):
+                store(away, i * WIDE + q, load(noise, q) * load(whole, i * WIDE + q))
+    else:
+        for i in range(n):
+            line, o = cov[which[i]], i * WIDE
             for j in range(n):
                 v = line[which[j]]
-                to[j] = v
-                of[j] += more * v
-            for j in range(n, size):
-                to[j] = 0
-    for i in range(n, size):
-        if not white:
-            noise[i] = 0
-        whole[i, i] = np.float32(1)
-    invert(whole, pivot, scratch[4:])
-    if white:
-        for i in range(n):
-            of, to = whole[i], filt[i]
-            for j in range(n):
-                to[j] = -own[j] * of[j]
-            for j in range(n, size):
-                to[j] = 0
-        for i in range(n, size):
-            filt[i] = 0
-    else:
-        np.dot(whole, noise, filt)  # both are symmetric
-        for i in range(n):
-            to = filt[i]
-            for j in range(size):
-                to[j] = -to[j]
-    trace = np.float32(0)
-    for i in range(n):
-        filt[i, i] += np.float32(1)
-        trace += filt[i, i]
-    return filt, trace
-
-
-@njit(**_FAST)
-def _unfiltered(filt, size, source, out):
-    """What the transposed filter leaves out of ``source`` (size,)."""
-    for i in range(size):
-        out[i] = source[i]
-    for j in range(size):
-        row, f = filt[j], source[j]
+                noise[o + j] = v
+                whole[o + j] += more * v
+            noise[o + n : o + wide] = 0
+        invert(whole, size, pivot)
         for i in range(size):
-            out[i] -= f * row[i]
+            _combine(noise, n, whole[i * WIDE :], away[i * WIDE :])
+    trace = np.float32(n)
+    for i in range(n):
+        trace -= away[i * WIDE + i]
+    return trace
 
 
 @njit(**_FAST)
-def _settle(n, size, filt, left, noisy, which, mean, scratch):
-    """Move the mean of each coefficient to where the noisy patches want it, less what the filter moves it by.
+def _combine(matrix, n, shares, out):
+    """The sum of the first n rows of a matrix in these shares."""
+    for q in range(0, n, LANES):
+        s = spread(ZERO)
+        for j in range(n):
+            s += shares[j] * load(matrix, j * WIDE + q)
+        store(out, q, s)
+
+
+@njit(**_FAST)
+def _settle(n, away, left, off, which, mean, scratch):
+    """Move the mean of each coefficient to where the noisy patches want it, which it is ``off``.
 
     With noise left in the guide the filter turns what has no content by a little; that is taken out again.
     """
-    lanes = noisy.shape[1]
-    shift, rest, other = scratch[0, :size], scratch[1, :size], scratch[2, :size]
-    for i in range(size):
-        s = np.float32(0)
-        row = noisy[i]
-        for m in range(lanes):
-            s += row[m]
-        shift[i] = s * np.float32(1 / GROUP)
-        other[i] = shift[i]
+    rest, other = scratch[0], scratch[1]
+    other[: n + LANES] = off[: n + LANES]
     for _ in range(TIMES // 2):
-        _unfiltered(filt, size, other, rest)
-        _unfiltered(filt, size, rest, other)
+        _combine(away, n, other, rest)
+        _combine(away, n, rest, other)
     upright = (np.float32(1) - left) ** np.float32(TIMES)
-    for i in range(size):
-        shift[i] -= upright * other[i]
-    _unfiltered(filt, size, shift, rest)
+    for i in range(n):
+        off[i] -= upright * other[i]
+    _combine(away, n, off, rest)
     for i in range(n):
         mean[which[i]] += rest[i]
 
 
 @njit(**_FAST)
-def _together(n, which, active, noisy, y, mean, live, cov, white, content, left, scratch):
-    """Estimate the n chosen coefficients of ``y``, in place, from the covariance of ``active``; the filter's trace.
-
-    The others, in planes that are ``live``, become their mean.
-    """
-    lanes = noisy.shape[1]
-    size = (n + 3) // 4 * 4
-    for i in range(n):
-        k = which[i]
-        source, target, s = y[k * GROUP : (k + 1) * GROUP], noisy[i], mean[k]
-        for m in range(lanes):
-            target[m] = source[m] - s
-    for i in range(n, size):
-        active[i] = 0
-        noisy[i] = 0
-    filt, trace = _filter(n, size, which, active[:size], cov, white, content, left, scratch[3:])
-    _settle(n, size, filt, left, noisy, which, mean, scratch)
-    found = scratch[0, : size * GROUP].reshape(size, GROUP)
-    np.dot(filt.T, noisy[:size], found)
+def _together(n, which, noisy, away, mean, live, y):
+    """The estimates of the n chosen coefficients, into their rows of ``y``; others in ``live`` planes become the mean."""
+    for i in range(0, n, 4):
+        o = i * GROUP
+        h, k, p, q = which[i], which[i + 1], which[i + 2], which[i + 3]
+        r, s, t, u = spread(mean[h]), spread(mean[k]), spread(mean[p]), spread(mean[q])
+        for m in range(0, GROUP, LANES):
+            a, b = r + load(noisy, o + m), s + load(noisy, o + GROUP + m)
+            c, d = t + load(noisy, o + 2 * GROUP + m), u + load(noisy, o + 3 * GROUP + m)
+            for j in range(n):
+                v, w = load(noisy, j * GROUP + m), j * WIDE + i
+                a -= away[w] * v
+                b -= away[w + 1] * v
+                c -= away[w + 2] * v
+                d -= away[w + 3] * v
+            store(y, h * GROUP + m, a)
+            store(y, k * GROUP + m, b)
+            store(y, p * GROUP + m, c)
+            store(y, q * GROUP + m, d)
     at = 0
-    for k in range(len(mean)):
-        target, s = y[k * GROUP : (k + 1) * GROUP], mean[k]
+    for k in range(len(live) * SIDE * SIDE):
         if at < n and which[at] == k:
-            source = found[at]
             at += 1
-            for m in range(lanes):
-                target[m] = source[m] + s
         elif live[k // (SIDE * SIDE)]:
-            for m in range(lanes):
-                target[m] = s
-    return trace
+            for m in range(0, GROUP, LANES):
+                store(y, k * GROUP + m, spread(mean[k]))
 
 
 @njit(**_FAST)
@@ -256,7 +263,7 @@ def estimate(
     left,
     scale,
     scale_step,
-    total,
+    sums,
     weights,
 ):
     """Estimate all groups of a grid of references.
@@ -269,18 +276,18 @@ def estimate(
     least : of the noise's power; coefficients in which the guide varies by about that or more are estimated.
     content : of the guide's covariance; what is taken for content.
     left : of the noise's power; how much is taken to be left in the guide.
-    total : flat sums with the same layout as ``noisy``; weights : of one plane, one entry per patch corner.
+    sums : flat sums with the same layout as ``noisy``; weights : of one plane, one entry per patch corner.
     """
     channels = len(per_channel)
     size = SIDE * SIDE * channels
-    g, y = np.zeros(size * GROUP, np.float32), np.zeros(size * GROUP, np.float32)
-    active, aside = np.zeros((size, GROUP), np.float32), np.zeros((size, GROUP), np.float32)
-    scratch = np.zeros((14, size * max(size, GROUP)), np.float32)
-    mean, variance = np.zeros(size, np.float32), np.zeros(size, np.float32)
+    g, y = np.zeros(size * GROUP, np.float32), np.zeros((size + 1) * GROUP, np.float32)
+    active, aside = np.zeros((size + 3) * GROUP, np.float32), np.zeros((size + 3) * GROUP, np.float32)
+    away, scratch = np.zeros(WIDE * WIDE, np.float32), np.zeros((3, WIDE * WIDE), np.float32)
+    mean, variance, off = np.zeros(size + 1, np.float32), np.zeros(size, np.float32), np.zeros(WIDE + LANES, np.float32)
     to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
-    which, corners = np.zeros(size, np.int64), np.zeros(GROUP, np.int64)
+    which, corners = np.zeros(size + 3, np.int64), np.zeros(GROUP, np.int64)
     live = np.zeros(channels, np.bool_)
-    worth = np.float32(0)  # counts against the noise where that is strongest
+    worth = ZERO  # counts against the noise where that is strongest
     for k in range(size):
         worth = max(worth, least * least * cov[k, k])
     for r in range(rows * cols):
@@ -290,34 +297,35 @@ def estimate(
             corners[m] = corner + moves[k, 0] * stride + moves[k, 1]
         for c in range(channels):
             gather(guide[c * apart : (c + 1) * apart], stride, corners, g, 16 * c)
-            transform(g, 16 * c)
         power, own = _levels(g, mix, scale, scale_step, to_group, back)
         if not own:
             remix(g, to_group, per_channel)
         _moments(g, mean, variance)
-        n = _choose(g, mean, variance, cov, worth, which, active, live)
-        trace = np.float32(0)
+        n = _choose(variance, cov, worth, which, live)
+        trace = ZERO
         if n > 0:
             if not own:
                 live[:] = True
             for c in range(channels):
                 if live[c]:
                     gather(noisy[c * apart : (c + 1) * apart], stride, corners, y, 16 * c)
-                    transform(y, 16 * c)
             if not own:
                 remix(y, to_group, per_channel)
-            trace = _together(n, which, active, aside, y, mean, live, cov, white, content, left, scratch)
+            _aside(g, n, which, mean, active, off)
+            trace = _filter(n, which, active, cov, white, content, left, away, scratch)
+            _aside(y, n, which, mean, aside, off)
+            _settle(n, away, left, off, which, mean, scratch)
+            _together(n, which, aside, away, mean, live, y)
             if not own:
                 remix(y, back, per_channel)
         elif not own:
-            mean[:] = np.dot(back, mean.reshape(channels, SIDE * SIDE)).ravel()
-        weight = np.float32(1) / ((max(trace, np.float32(0)) + np.float32(size / GROUP)) * power)
+            mean[:size] = np.dot(back, mean[:size].reshape(channels, SIDE * SIDE)).ravel()
+        weight = np.float32(1) / ((max(trace, ZERO) + np.float32(size / GROUP)) * power)
         for m in range(GROUP):
             weights[corners[m]] += weight
         for c in range(channels):
-            plane = total[c * apart : (c + 1) * apart]
+            plane = sums[c * apart : (c + 1) * apart]
             if live[c]:
-                transform_back(y, 16 * c)
                 scatter(y, 16 * c, weight, stride, corners, plane)
             else:
                 scatter_alike(mean[16 * c : 16 * (c + 1)], weight, stride, corners, plane)
