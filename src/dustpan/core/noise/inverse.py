@@ -7,47 +7,41 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from dustpan.core.noise.lanes import LANES, load, spread, store
+from dustpan.core.noise.lanes import LANES, alike, load, spread, store, up
 
 WIDE = 48  # values from row to row of a matrix: all coefficients of a patch in three planes
+ONE = np.float32(1)
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
 @njit(**_FAST)
 def invert(a, n, pivot):
-    """In-place inverse of a symmetric positive matrix by Gauss-Jordan elimination, four pivots at a time.
+    """In-place inverse of a symmetric positive matrix by Gauss-Jordan elimination, two pivots at a time.
 
-    a : flat float32, rows `WIDE` apart, of which the first ``n``, a multiple of 4, and as many columns count; the next
-        four columns must hold 0 where n is no multiple of `LANES`.
-    pivot : flat float32 scratch of four rows.
+    a : flat float32, rows `WIDE` apart, of which the first ``n``, a multiple of 2, and as many columns count; further
+        columns up to a multiple of `LANES` must hold 0.
+    pivot : flat float32 scratch of two rows.
     """
-    for p in range(0, n, 4):
-        for k in range(4):
-            for q in range(0, n, LANES):
-                store(pivot, k * WIDE + q, load(a, (p + k) * WIDE + q))
-        for k in range(4):
-            at = k * WIDE + p + k
-            d = spread(np.float32(1) / pivot[at])
-            pivot[at] = np.float32(1)
-            for q in range(0, n, LANES):
-                store(pivot, k * WIDE + q, d * load(pivot, k * WIDE + q))
-            for m in range(4):
-                if m != k:
-                    at = m * WIDE + p + k
-                    t = spread(pivot[at])
-                    pivot[at] = np.float32(0)
-                    for q in range(0, n, LANES):
-                        o = m * WIDE + q
-                        store(pivot, o, load(pivot, o) - t * load(pivot, k * WIDE + q))
-        for k in range(4):
-            for q in range(0, n, LANES):
-                store(a, (p + k) * WIDE + q, load(pivot, k * WIDE + q))
-            pivot[k * WIDE + p + k] += np.float32(1)  # so that what stands in the pivots' columns goes, too
-        for i in range(n):
-            if i < p or i >= p + 4:
-                o = i * WIDE
-                t0, t1, t2, t3 = spread(a[o + p]), spread(a[o + p + 1]), spread(a[o + p + 2]), spread(a[o + p + 3])
-                for q in range(0, n, LANES):
-                    less = t0 * load(pivot, q) + t1 * load(pivot, WIDE + q)
-                    more = t2 * load(pivot, 2 * WIDE + q) + t3 * load(pivot, 3 * WIDE + q)
-                    store(a, o + q, load(a, o + q) - (less + more))
+    wide = up(n, LANES)
+    for p in range(0, n, 2):
+        upper, lower = p * WIDE, (p + 1) * WIDE
+        x, y, z = a[upper + p], a[upper + p + 1], a[lower + p + 1]
+        f = np.float32(1) / (x * z - y * y)
+        x, y, z = z * f, -y * f, x * f
+        f, g, h = spread(x), spread(y), spread(z)
+        for q in range(0, n, LANES):
+            u, v = load(a, upper + q), load(a, lower + q)
+            store(pivot, q, f * u + g * v)
+            store(pivot, WIDE + q, g * u + h * v)
+        # one more in the pivots' own columns, so that what stands in them goes and their share of the inverse comes
+        pivot[p], pivot[p + 1], pivot[WIDE + p], pivot[WIDE + p + 1] = x + ONE, y, y, z + ONE
+        for s in range(LANES, wide + 1, LANES):
+            q = p // LANES * LANES + s  # the pivots' own columns last: they are read for all others
+            if q >= wide:
+                q -= wide
+            u, v = load(pivot, q), load(pivot, WIDE + q)
+            for o in range(0, n * WIDE, WIDE):
+                store(a, o + q, load(a, o + q) - (alike(a, o + p) * u + alike(a, o + p + 1) * v))
+            store(a, upper + q, u)
+            store(a, lower + q, v)
+        a[upper + p], a[lower + p + 1] = x, z

@@ -49,6 +49,11 @@ def _shuffled(builder: Any, a: Any, b: Any, order: Sequence[int]) -> Any:
     return builder.shuffle_vector(a, b, mask)
 
 
+def _spread(builder: Any, value: Any) -> Any:
+    one = builder.insert_element(ir.Constant(_VALUES, ir.Undefined), value, ir.Constant(ir.IntType(32), 0))
+    return _shuffled(builder, one, one, [0] * LANES)
+
+
 @intrinsic
 def load(typing: Any, array: Any, at: Any) -> Any:
     """The eight values of a flat array from ``at`` on."""
@@ -75,10 +80,20 @@ def spread(typing: Any, value: Any) -> Any:
     """One number, eight times."""
 
     def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-        one = builder.insert_element(ir.Constant(_VALUES, ir.Undefined), args[0], ir.Constant(ir.IntType(32), 0))
-        return _shuffled(builder, one, one, [0] * LANES)
+        return _spread(builder, args[0])
 
     return _lanes(types.float32), build
+
+
+@intrinsic
+def alike(typing: Any, array: Any, at: Any) -> Any:
+    """The value of a flat array at ``at``, which must not be negative, eight times."""
+
+    def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        data = context.make_array(signature.args[0])(context, builder, args[0]).data
+        return _spread(builder, builder.load(builder.gep(data, [args[1]])))
+
+    return _lanes(array, types.intp), build
 
 
 @intrinsic
@@ -95,6 +110,24 @@ def total(typing: Any, values: Any) -> Any:
         return builder.extract_element(v, ir.Constant(ir.IntType(32), 0))
 
     return types.float32(_lanes), build
+
+
+@intrinsic
+def store_totals(typing: Any, array: Any, at: Any, a: Any, b: Any, c: Any, d: Any) -> Any:
+    """Put the sums of four times eight values into a flat array from ``at`` on."""
+
+    def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        def folded(v: Any, w: Any) -> Any:
+            even, odd = (_shuffled(builder, v, w, [i + k for i in (0, 2, 8, 10, 4, 6, 12, 14)]) for k in (0, 1))
+            return builder.fadd(even, odd, flags=_FAST)
+
+        v = folded(folded(*args[2:4]), folded(*args[4:6]))
+        low, high = (_shuffled(builder, v, v, range(k, k + 4)) for k in (0, 4))
+        where = _pointer(context, builder, signature.args[0], *args[:2], _QUAD)
+        builder.store(builder.fadd(low, high, flags=_FAST), where, align=4)
+        return context.get_dummy_value()
+
+    return types.void(array, types.intp, *[_lanes] * 4), build
 
 
 def _operation(name: str) -> Callable[..., Any]:

@@ -30,10 +30,11 @@ from numba import njit
 
 from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike
 from dustpan.core.noise.inverse import WIDE, invert
-from dustpan.core.noise.lanes import LANES, load, spread, store, total, up
+from dustpan.core.noise.lanes import LANES, alike, load, spread, store, store_totals, total, up
 
 UNIT = np.float32(0.02)  # noise that is so near to that of the print counts as that
 TIMES = 4  # that a mean is filtered, an even number: as if means were wrong by a tenth of what groups vary
+APART = 17  # numbers between neighbours in a group: patches that overlap are not put back one right after the other
 ZERO = np.float32(0)
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
@@ -92,21 +93,21 @@ def _aside(g, n, which, mean, out, off):
 @njit(**_FAST)
 def _covariance(x, n, factor, out):
     """Products of the first rows of ``x`` with each other, times ``factor``, into a matrix with rows `WIDE` apart."""
+    f = spread(factor)
     for i in range(0, n, 4):
         o = i * GROUP
         for j in range(i, n):
             a, b, c, d = spread(ZERO), spread(ZERO), spread(ZERO), spread(ZERO)
             for m in range(0, GROUP, LANES):
-                v = load(x, j * GROUP + m)
+                v = f * load(x, j * GROUP + m)
                 a += v * load(x, o + m)
                 b += v * load(x, o + GROUP + m)
                 c += v * load(x, o + 2 * GROUP + m)
                 d += v * load(x, o + 3 * GROUP + m)
-            p, q, r, s = factor * total(a), factor * total(b), factor * total(c), factor * total(d)
-            o2 = j * WIDE + i
-            out[o2], out[o2 + 1], out[o2 + 2], out[o2 + 3] = p, q, r, s
-            o2 = i * WIDE + j
-            out[o2], out[o2 + WIDE], out[o2 + 2 * WIDE], out[o2 + 3 * WIDE] = p, q, r, s
+            store_totals(out, j * WIDE + i, a, b, c, d)
+    for i in range(n):
+        for j in range(i + 1, n):
+            out[i * WIDE + j] = out[j * WIDE + i]
 
 
 @njit(**_FAST)
@@ -120,11 +121,13 @@ def _filter(n, which, active, cov, white, content, left, away, scratch):
     _covariance(active, size, content * np.float32(1 / (GROUP - 1)), whole)
     more = np.float32(1) - left
     for i in range(size):
-        whole[i * WIDE + size : i * WIDE + wide] = 0
+        for j in range(size, wide):
+            whole[i * WIDE + j] = ZERO
     for i in range(n, size):
         whole[i * WIDE + i] = np.float32(1)
     if white:
-        noise[:wide] = 0
+        for i in range(n, wide):
+            noise[i] = ZERO
         for i in range(n):
             noise[i] = cov[which[i], which[i]]
             whole[i * WIDE + i] += more * noise[i]
@@ -139,7 +142,8 @@ def _filter(n, which, active, cov, white, content, left, away, scratch):
                 v = line[which[j]]
                 noise[o + j] = v
                 whole[o + j] += more * v
-            noise[o + n : o + wide] = 0
+            for j in range(n, wide):
+                noise[o + j] = ZERO
         invert(whole, size, pivot)
         for i in range(size):
             _combine(noise, n, whole[i * WIDE :], away[i * WIDE :])
@@ -155,7 +159,7 @@ def _combine(matrix, n, shares, out):
     for q in range(0, n, LANES):
         s = spread(ZERO)
         for j in range(n):
-            s += shares[j] * load(matrix, j * WIDE + q)
+            s += alike(shares, j) * load(matrix, j * WIDE + q)
         store(out, q, s)
 
 
@@ -190,10 +194,10 @@ def _together(n, which, noisy, away, mean, live, y):
             c, d = t + load(noisy, o + 2 * GROUP + m), u + load(noisy, o + 3 * GROUP + m)
             for j in range(n):
                 v, w = load(noisy, j * GROUP + m), j * WIDE + i
-                a -= away[w] * v
-                b -= away[w + 1] * v
-                c -= away[w + 2] * v
-                d -= away[w + 3] * v
+                a -= alike(away, w) * v
+                b -= alike(away, w + 1) * v
+                c -= alike(away, w + 2) * v
+                d -= alike(away, w + 3) * v
             store(y, h * GROUP + m, a)
             store(y, k * GROUP + m, b)
             store(y, p * GROUP + m, c)
@@ -208,35 +212,34 @@ def _together(n, which, noisy, away, mean, live, y):
 
 
 @njit(**_FAST)
-def _levels(g, mix, scale, scale_step, to_group, back):
+def _levels(g, per_channel, mix, scale, scale_step, mean, to_group, back):
     """The noise of each channel at the group's mean colour, made transforms of the planes there and back.
 
     Returns its power, and whether it is the noise of the print as it is, so that nothing need be transformed.
     """
-    channels = len(mix)
+    channels = len(per_channel)
     last = scale.shape[1] - 1
-    mean = np.empty(channels, np.float32)
     for k in range(channels):
-        s = np.float32(0)
-        row = g[16 * k * GROUP : (16 * k + 1) * GROUP]
-        for m in range(GROUP):
-            s += row[m]
-        mean[k] = s * np.float32(1 / (SIDE * GROUP))
-    power = np.float32(0)
+        s = spread(ZERO)
+        for m in range(16 * k * GROUP, (16 * k + 1) * GROUP, LANES):
+            s += load(g, m)
+        mean[k] = total(s) * np.float32(1 / (SIDE * GROUP))
+    power = ZERO
     own = True
     to_group[:] = 0
     back[:] = 0
     for c in range(channels):
-        level = np.float32(0)
+        level = ZERO
         for k in range(channels):
             level += mix[k, c] * mean[k]
         s = scale[c, min(max(int(level * scale_step), 0), last)]
         own = own and abs(s - np.float32(1)) < UNIT
         power += s * s
+        inverse = np.float32(1) / s
         for k in range(channels):
             for q in range(channels):
                 both = mix[k, c] * mix[q, c]
-                to_group[k, q] += both / s
+                to_group[k, q] += both * inverse
                 back[k, q] += both * s
     return power / np.float32(channels), own
 
@@ -293,11 +296,11 @@ def estimate(
     for r in range(rows * cols):
         corner = (y0 + (r // cols) * step) * stride + x0 + (r % cols) * step
         for m in range(GROUP):
-            k = chosen[r, m]
+            k = chosen[r, m * APART % GROUP]
             corners[m] = corner + moves[k, 0] * stride + moves[k, 1]
         for c in range(channels):
             gather(guide[c * apart : (c + 1) * apart], stride, corners, g, 16 * c)
-        power, own = _levels(g, mix, scale, scale_step, to_group, back)
+        power, own = _levels(g, per_channel, mix, scale, scale_step, mean, to_group, back)
         if not own:
             remix(g, to_group, per_channel)
         _moments(g, mean, variance)
