@@ -246,7 +246,7 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
         found, number = chosen[i : i + rows].reshape(-1, GROUP), count[i : i + rows].reshape(-1)
         at = RADIUS + i * STEP
         bits = near.view(np.int32)
-        match(plane, at, RADIUS, rows, across, STEP, BLOCK, RADIUS, MOVES, most, near, bits, found, number)
+        match(plane, at, RADIUS, rows, across, STEP, BLOCK, 1, RADIUS, MOVES, most, near, bits, found, number)
     return chosen, count
 
 

@@ -141,6 +141,19 @@ def _operation(name: str) -> Callable[..., Any]:
     return apply
 
 
+def _later(by: int) -> Callable[..., Any]:
+    @intrinsic
+    def apply(typing: Any, a: Any, b: Any) -> Any:
+        def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+            return _shuffled(builder, *args, range(by, by + LANES))
+
+        return _lanes(_lanes, _lanes), build
+
+    return apply
+
+
+# of eight values and the eight that follow them: those that begin one, two and four places later
+one_on, two_on, four_on = _later(1), _later(2), _later(4)
 _add, _subtract, _multiply = _operation("fadd"), _operation("fsub"), _operation("fmul")
 
 

@@ -13,9 +13,13 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.noise.lanes import LANES, four_on, load, one_on, spread, store, two_on, up
+
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
 NEAR = 4  # px; farther away every second place is looked at
+LATE = 3 * LANES
+ZERO = np.float32(0)
 ROUNDS = 10  # bisections; the last few of the N may be any of patches that are nearly as near
 
 
@@ -30,59 +34,47 @@ def displacements(radius: int, every: int = 1, near: int = NEAR) -> NDArray[np.i
     return out[(abs(out).max(1) <= near) | (out.sum(1) // every % 2 == 0)]
 
 
+@njit(inline="always")
+def _squares(tile, o, p, row):
+    """Squared differences of eight columns of four rows, ``row`` values apart, from ``o`` and ``p`` on, summed down."""
+    a, b = load(tile, o) - load(tile, p), load(tile, o + row) - load(tile, p + row)
+    o, p = o + 2 * row, p + 2 * row
+    c, d = load(tile, o) - load(tile, p), load(tile, o + row) - load(tile, p + row)
+    return (a * a + b * b) + (c * c + d * d)
+
+
 @njit(**_FAST)
-def _distances(guide, y0, x0, rows, cols, step, size, radius, moves, out):
-    """out (displacements, references): squared differences of size x size patches; size is 4 or 8."""
-    height, width = (rows - 1) * step + size, (cols - 1) * step + size
-    stride = width + 2 * radius
-    tile = np.empty((height + 2 * radius) * stride, np.float32)
-    for y in range(height + 2 * radius):
-        source = guide[y0 - radius + y, x0 - radius : x0 - radius + stride]
-        target = tile[y * stride : (y + 1) * stride]
-        for x in range(stride):
-            target[x] = source[x]
-    # squared differences are summed over strips of four rows; neighbours share them where patches overlap by half
-    per_patch = size // 4
-    shared = step == 4 and size == 8
-    strips = rows + 1 if shared else rows * per_patch
-    sums = np.empty(strips * width, np.float32)
-    column = np.empty(width, np.float32)
-    pair = np.empty(width, np.float32)
-    for k in range(len(moves)):
-        row_of = out[k]
-        by = moves[k, 0] * stride + moves[k, 1]
-        for i in range(strips):
-            y = i * step if shared else (i // per_patch) * step + 4 * (i % per_patch)
-            # four rows at a time, each by a slice of its own: the compiler then sees that nothing overlaps
-            o = (y + radius) * stride + radius
-            p = o + by
-            a, e = tile[o : o + width], tile[p : p + width]
-            b, f = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
-            o, p = o + 2 * stride, p + 2 * stride
-            c, g = tile[o : o + width], tile[p : p + width]
-            d, h = tile[o + stride : o + stride + width], tile[p + stride : p + stride + width]
-            total = sums[i * width : (i + 1) * width]
-            for x in range(width):
-                q, r, s, t = a[x] - e[x], b[x] - f[x], c[x] - g[x], d[x] - h[x]
-                total[x] = (q * q + r * r) + (s * s + t * t)
-        for i in range(rows):
-            first = i * cols
-            if size == 4:
-                line = sums[i * width : (i + 1) * width]
-                for x in range(width - 1):
-                    pair[x] = line[x] + line[x + 1]
-                for j in range(cols):
-                    row_of[first + j] = pair[j * step] + pair[j * step + 2]
-            else:
-                at = (i if shared else 2 * i) * width
-                upper, lower = sums[at : at + width], sums[at + width : at + 2 * width]
-                for x in range(width):
-                    column[x] = upper[x] + lower[x]
-                for x in range(width - 1):
-                    pair[x] = column[x] + column[x + 1]
-                for j in range(cols):
-                    z = j * step
-                    row_of[first + j] = (pair[z] + pair[z + 2]) + (pair[z + 4] + pair[z + 6])
+def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
+    """out (displacements, references): squared differences of patches of size x size values, ``gap`` px apart."""
+    extent = size * gap
+    width = (cols - 1) * step + extent
+    across, wide = width + 2 * radius, up(width, LANES) + LATE
+    stride = wide + 2 * radius
+    tile = np.zeros((extent + 2 * radius) * stride, np.float32)
+    line = np.zeros(wide, np.float32)
+    middle = radius * stride + radius
+    late = LANES * (2 if size == 4 else 3)
+    for i in range(rows):
+        for y in range(extent + 2 * radius):
+            at = y0 + i * step - radius + y
+            source, target = guide[at, x0 - radius : x0 - radius + across], tile[y * stride : y * stride + across]
+            for x in range(across):
+                target[x] = source[x]
+        for k in range(len(moves)):
+            by = middle + moves[k, 0] * stride + moves[k, 1]
+            one, two, four = spread(ZERO), spread(ZERO), spread(ZERO)
+            for x in range(0, wide, LANES):
+                s = _squares(tile, middle + x, by + x, gap * stride)
+                if size == 8:
+                    s += _squares(tile, middle + x + 4 * stride, by + x + 4 * stride, stride)
+                # each sum over twice as many columns is known eight columns later
+                p = one + one_on(one, s) if gap == 1 else s
+                q = two + two_on(two, p)
+                store(line, x, four + four_on(four, q) if extent == 8 else q)
+                one, two, four = s, p, q
+            target = out[k, i * cols : (i + 1) * cols]
+            for j in range(cols):
+                target[j] = line[np.uintp(late + j * step)]
 
 
 @njit(**_FAST)
@@ -146,19 +138,20 @@ def _nearest(bits, wanted, most, chosen, count):
 
 
 @njit(**_FAST)
-def match(guide, y0, x0, rows, cols, step, size, radius, moves, most, distance, bits, chosen, count):
+def match(guide, y0, x0, rows, cols, step, size, gap, radius, moves, most, distance, bits, chosen, count):
     """Number the nearest patches of a grid of references.
 
     Parameters
     ----------
     guide : (h, w) float32 plane to compare on; the window of every reference must lie inside it.
     y0, x0, rows, cols, step : the grid of references, in px of ``guide``.
-    size : 4 or 8. radius : of the search window. moves : its `displacements`.
+    size, gap : how many values of a patch are compared across and down, and how many px apart: (4, 1), (4, 2) or (8, 1).
+    radius : of the search window. moves : its `displacements`.
     most : squared difference from which patches are not taken as alike.
     distance, bits : float32 scratch (displacements, references) and the same memory seen as int32.
     chosen, count : results, (references, N) displacement numbers and how many of them.
     """
-    _distances(guide, y0, x0, rows, cols, step, size, radius, moves, distance)
+    _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, distance)
     bound = np.empty(1, np.float32)
     bound[0] = most
     _nearest(bits, chosen.shape[1], bound.view(np.int32)[0], chosen, count)

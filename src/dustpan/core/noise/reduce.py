@@ -34,6 +34,7 @@ from dustpan.core.region import Region, fetch, flipped
 class Round:
     """One round of patch estimates: reference lattice, size of what is compared, search radius, in px.
 
+    Patches of 8 px are compared in every second row and column: a guide is smooth.
     ``least`` : coefficients in which the guide varies by less than this share of the noise's power are not estimated.
     ``content`` : factor on the guide's covariance, over 1 where the guide has lost more than it has noise left.
     ``left`` : share of the noise's power that is taken to be left in the guide.
@@ -314,7 +315,7 @@ def _round(
             y0, x0 = rows.start * r.step - area.y0, cols.start * r.step - area.x0
             near_by = distance[: len(moves) * grid[0] * grid[1]].reshape(len(moves), -1)
             match(
-                seen[0], y0 - offset, x0 - offset, *grid, r.step, r.size, r.radius, moves, ANY,
+                seen[0], y0 - offset, x0 - offset, *grid, r.step, SIDE, r.size // SIDE, r.radius, moves, ANY,
                 near_by, near_by.view(np.int32), chosen, count,
             )  # fmt: skip
             estimate(
