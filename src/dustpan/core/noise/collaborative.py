@@ -23,6 +23,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.noise.lanes import LANES as EIGHT
+from dustpan.core.noise.lanes import load, spread, store
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.sliding_dct import (
     FAST,
@@ -45,23 +47,22 @@ ACROSS = (LANES - 1 - RADIUS) // (STEP // 2) + 1  # references side by side in a
 STRIP = ACROSS * STEP  # px
 ROWS = 2 * (RADIUS // 2) + 1  # lattice rows that a reference can reach
 REACH = 2 * (RADIUS + BLOCK)  # px: a block of a group around a pixel, and what its reference was compared with
+COLUMNS = LANES + 1  # of a row of the ring; one is left empty, so that rows do not crowd the same places of the cache
 AT_A_TIME = 8  # rows of references between two looks at whether the work was cancelled
-ALIKE = 4.0  # mean squared difference, in noise powers, beyond which blocks are no longer alike
+ALIKE = 2.5  # mean squared difference, in noise powers, beyond which blocks are no longer alike
 
 
 @njit(**FAST)
-def _walsh_hadamard(stack, n):
-    """Unnormalised transform along the first ``n`` rows (a power of two), in place."""
-    width = stack.shape[1]
+def _walsh_hadamard(stack, width, n):
+    """Unnormalised transform along the first ``n`` rows (a power of two) of a flat stack, in place."""
     h = 1
     while h < n:
         for i in range(0, n, 2 * h):
             for j in range(i, i + h):
-                a, b = stack[j], stack[j + h]
-                for k in range(width):
-                    s, d = a[k] + b[k], a[k] - b[k]
-                    a[k] = s
-                    b[k] = d
+                for k in range(j * width, (j + 1) * width, EIGHT):
+                    a, b = load(stack, k), load(stack, k + h * width)
+                    store(stack, k, a + b)
+                    store(stack, k + h * width, a - b)
         h *= 2
 
 
@@ -87,59 +88,58 @@ def _group_noise(own, mix, scale, scale_step, spectrum, noise):
 def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, limit, mix, scale, scale_step):
     """Threshold the groups of one row of references and add them to the sums of their blocks.
 
-    ring, sums : (ROWS, columns, 64 C) spectra and their weighted sums by lattice row modulo `ROWS`; shares : weights.
-    top : lattice row of the references; first : lattice column of the first; moves : in lattice places.
+    ring, sums : flat (ROWS, COLUMNS, 64 C) spectra and their weighted sums by lattice row modulo `ROWS`.
+    shares : (ROWS * COLUMNS, C) weights. top : lattice row of the references; first : lattice column of the first.
+    moves : in lattice places.
     """
-    width = ring.shape[2]
-    n = width // 64
-    stack = np.empty((GROUP, width), np.float32)
+    n = len(spectrum)
+    width = 64 * n
+    stack = np.empty(GROUP * width, np.float32)
     noise = np.empty(width, np.float32)
     kept = np.empty(n, np.float32)
+    places = np.empty(GROUP, np.int64)
     for r in range(len(count)):
         column = first + (STEP // 2) * r
-        own = ring[top % ROWS, column]
-        _group_noise(own, mix, scale, scale_step, spectrum, noise)
+        own = (top % ROWS * COLUMNS + column) * width
+        _group_noise(ring[own : own + width], mix, scale, scale_step, spectrum, noise)
         size = 1
         while 2 * size <= count[r]:
             size *= 2
         for m in range(size):
             k = chosen[r, m]
-            source, target = ring[(top + moves[k, 0]) % ROWS, column + moves[k, 1]], stack[m]
-            for q in range(width):
-                target[q] = source[q]
-        _walsh_hadamard(stack, size)
+            places[m] = (top + moves[k, 0]) % ROWS * COLUMNS + column + moves[k, 1]
+            for q in range(0, width, EIGHT):
+                store(stack, m * width + q, load(ring, places[m] * width + q))
+        _walsh_hadamard(stack, width, size)
         bound = limit * np.float32(size)
         for c in range(n):
-            mean = stack[0, 64 * c]
+            mean = stack[64 * c]
             total = np.float32(0)
             for m in range(size):
-                line = stack[m, 64 * c : 64 * c + 64]
+                line = stack[m * width + 64 * c : m * width + 64 * c + 64]
                 power = noise[64 * c : 64 * c + 64]
                 for f in range(64):
                     v = line[f]
                     keep = np.float32(1) if v * v >= bound * power[f] else np.float32(0)
                     line[f] = v * keep
                     total += keep * power[f]
-            if stack[0, 64 * c] == 0:
-                stack[0, 64 * c] = mean
+            if stack[64 * c] == 0:
+                stack[64 * c] = mean
                 total += noise[64 * c]
             kept[c] = np.float32(1) / total
-        _walsh_hadamard(stack, size)
-        for m in range(size):
-            k = chosen[r, m]
-            row, at = (top + moves[k, 0]) % ROWS, column + moves[k, 1]
-            for c in range(n):
-                weight = kept[c]
-                share = weight / np.float32(size)
-                target, source = sums[row, at, 64 * c : 64 * c + 64], stack[m, 64 * c : 64 * c + 64]
-                for f in range(64):
-                    target[f] += share * source[f]
-                shares[row, at, c] += weight
+        _walsh_hadamard(stack, width, size)
+        for c in range(n):
+            share = spread(kept[c] / np.float32(size))
+            for m in range(size):
+                shares[places[m], c] += kept[c]
+                o, p = places[m] * width, m * width
+                for q in range(64 * c, 64 * c + 64, EIGHT):
+                    store(sums, o + q, load(sums, o + q) + share * load(stack, p + q))
 
 
 @njit(**FAST)
-def _by_block(spec, out, first):
-    """Spectra of a row of blocks, laid frequency by frequency, into ``out`` (LANES, 64 C) from value ``first`` on."""
+def _by_block(spec, out, first, apart):
+    """Spectra of a row of blocks, laid frequency by frequency, into ``out``, ``apart`` values from block to block."""
     for f in range(0, 64, 4):
         for i in range(LANES):
             a, b, c, d = (
@@ -148,16 +148,17 @@ def _by_block(spec, out, first):
                 spec[(f + 2) * LANES + i],
                 spec[(f + 3) * LANES + i],
             )
-            out[i, first + f], out[i, first + f + 1], out[i, first + f + 2], out[i, first + f + 3] = a, b, c, d
+            o = first + i * apart + f
+            out[o], out[o + 1], out[o + 2], out[o + 3] = a, b, c, d
 
 
 @njit(**FAST)
-def _by_frequency(blocks, first, out):
+def _by_frequency(blocks, first, apart, out):
     """The inverse of `_by_block`."""
     for f in range(0, 64, 4):
         for i in range(LANES):
-            a, b = blocks[i, first + f], blocks[i, first + f + 1]
-            c, d = blocks[i, first + f + 2], blocks[i, first + f + 3]
+            o = first + i * apart + f
+            a, b, c, d = blocks[o], blocks[o + 1], blocks[o + 2], blocks[o + 3]
             out[f * LANES + i], out[(f + 1) * LANES + i] = a, b
             out[(f + 2) * LANES + i], out[(f + 3) * LANES + i] = c, d
 
@@ -170,14 +171,15 @@ def _enter_row(planes, j, x, rows, ring, sums, shares):
     """
     spec = np.empty(64 * LANES, np.float32)
     even, odd = np.empty(LANES + 3, np.float32), np.empty(LANES + 3, np.float32)
-    slot = j % ROWS
-    sums[slot] = 0
-    shares[slot] = 0
-    for c in range(planes.shape[0]):
+    n = len(planes)
+    slot = j % ROWS * COLUMNS
+    sums[slot * 64 * n : (slot + COLUMNS) * 64 * n] = 0
+    shares[slot : slot + COLUMNS] = 0
+    for c in range(n):
         for y in range(0 if j == 0 else 2 * j + 6, 2 * j + 8):
             row_spectra(planes[c, y, x : x + SPAN], even, odd, rows[c, y % 8])
         column_spectra(rows[c], 2 * j, spec)
-        _by_block(spec, ring[slot], 64 * c)
+        _by_block(spec, ring, 64 * (slot * n + c), 64 * n)
 
 
 @njit(**FAST)
@@ -189,11 +191,11 @@ def _leave_row(j, x, sums, shares, window, total, weights):
     line = np.empty(8 * LANES, np.float32)
     share = np.empty(LANES, np.float32)
     row_weights = np.zeros((2, LANES + 3), np.float32)
-    slot = j % ROWS
+    slot = j % ROWS * COLUMNS
     for c in range(n):
-        _by_frequency(sums[slot], 64 * c, spec)
+        _by_frequency(sums, 64 * (slot * n + c), 64 * n, spec)
         for i in range(LANES):
-            share[i] = shares[slot, i, c]
+            share[i] = shares[slot + i, c]
         add_back(spec, window, columns, line, total[c], x // 2, 2 * j)
         row_weights[:] = 0
         add_weights(share, window, row_weights, 0)
@@ -286,8 +288,8 @@ def collaborate(
         first = max(0, (begin - corner - RADIUS) // STEP)
         last = min(refs[1], (begin + STRIP - corner - RADIUS) // STEP)
         part = (
-            np.empty((ROWS, LANES, 64 * n), np.float32), np.empty((ROWS, LANES, 64 * n), np.float32),
-            np.empty((ROWS, LANES, n), np.float32), np.empty((n, 8, 8 * LANES), np.float32), np.zeros(1, np.int64),
+            np.empty(ROWS * COLUMNS * 64 * n, np.float32), np.empty(ROWS * COLUMNS * 64 * n, np.float32),
+            np.empty((ROWS * COLUMNS, n), np.float32), np.empty((n, 8, 8 * LANES), np.float32), np.zeros(1, np.int64),
         )  # fmt: skip
         own = np.ascontiguousarray(chosen[:, first:last]), np.ascontiguousarray(count[:, first:last])
         for i in range(0, refs[0], AT_A_TIME):

@@ -110,7 +110,7 @@ def _fitted(
 ) -> tuple[NoisePrint, Blocks]:
     """The print but for its octaves and doubts, and the blocks that it was found on."""
     levels = cell_means(planes)
-    rough = Blocks(cell_means(np.sqrt(planes + np.float32(0.02))), levels, 4000)
+    rough = Blocks(np.sqrt(levels + np.float32(0.02)), levels, 4000)
     check()
     noise, white, start = _fit(planes, rough, shrink=0.8, start=None)
     check()

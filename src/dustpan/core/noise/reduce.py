@@ -88,18 +88,18 @@ GUIDE_REACH = 24
 REACH_OF_FINISH = max(drift.REACH, regain.REACH)
 DRAFT = Plan(together=False, rounds=(), row_step=4)
 PLANS = {
-    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=12, least=0.06, content=1.0, left=0.0),)),
+    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=16, least=0.06, content=1.0, left=0.0),)),
     Quality.EXACT: Plan(
         together=True,
         rounds=(
-            Round(step=6, size=8, radius=12, least=0.06, content=1.15, left=0.0),
+            Round(step=6, size=8, radius=16, least=0.06, content=1.15, left=0.0),
             Round(step=5, size=4, radius=16),
         ),
     ),
     Quality.FINEST: Plan(
         together=True,
         rounds=(
-            Round(step=4, size=8, radius=12, least=0.04, content=1.15, left=0.0),
+            Round(step=4, size=8, radius=16, least=0.04, content=1.15, left=0.0),
             Round(step=3, size=4, radius=20),
         ),
     ),
