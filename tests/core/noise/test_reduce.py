@@ -41,19 +41,25 @@ def test_the_8_point_dct_is_that_of_scipy_and_comes_back(values: list[float]) ->
     assert np.array(idct8.py_func(*found)) == pytest.approx(x, abs=1e-4)
 
 
-@pytest.mark.parametrize(("size", "step", "radius", "near"), [(4, 5, 6, 6), (8, 8, 4, 4), (4, 6, 6, 2)])
-def test_matching_finds_the_nearest_patches(size: int, step: int, radius: int, near: int) -> None:
+@pytest.mark.parametrize(
+    ("size", "gap", "step", "radius", "near"),
+    [(4, 1, 5, 6, 6), (8, 1, 8, 4, 4), (4, 1, 6, 6, 2), (4, 2, 6, 6, 6), (8, 1, 4, 6, 2)],
+)
+def test_matching_finds_the_nearest_patches(size: int, gap: int, step: int, radius: int, near: int) -> None:
     rng = np.random.default_rng(2)
     plane = rng.normal(size=(70, 90)).astype(np.float32)
     rows, cols, wanted, y0, x0 = 4, 6, 16, radius + 1, radius + 2
     moves = displacements(radius, near=near)
     distance = np.empty((len(moves), rows * cols), np.float32)
     chosen, count = np.empty((rows * cols, wanted), np.int32), np.empty(rows * cols, np.int32)
-    match(plane, y0, x0, rows, cols, step, size, radius, moves, 1e9, distance, distance.view(np.int32), chosen, count)
+    bits = distance.view(np.int32)
+    match(plane, y0, x0, rows, cols, step, size, gap, radius, moves, 1e9, distance, bits, chosen, count)
+    across = size * gap
     for r in range(rows * cols):
         y, x = y0 + r // cols * step, x0 + r % cols * step
-        own = plane[y : y + size, x : x + size]
-        true = [float(((plane[y + b : y + b + size, x + a : x + a + size] - own) ** 2).sum()) for b, a in moves]
+        own = plane[y : y + across : gap, x : x + across : gap]
+        others = [plane[y + b : y + b + across : gap, x + a : x + a + across : gap] for b, a in moves]
+        true = [float(((other - own) ** 2).sum()) for other in others]
         assert count[r] == wanted
         assert chosen[r, 0] == len(moves) // 2
         assert max(true[k] for k in chosen[r]) <= 1.02 * np.sort(true)[wanted - 1]

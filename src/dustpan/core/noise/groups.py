@@ -1,7 +1,7 @@
 """Groups of alike patches: how they are taken from planes, transformed and put back.
 
-A group is one flat array: a row of `GROUP` values, one for each patch, for every DCT coefficient of the 4 x 4 px patches,
-16 rows a plane. Eight patches are handled at a time (see `lanes`).
+A group is one flat array: a row of `GROUP` values, one for each of its 4 x 4 px patches, for every DCT coefficient, 16
+rows a plane. Eight patches are handled at a time (see `lanes`).
 """
 
 from __future__ import annotations

@@ -1,8 +1,9 @@
-"""Eight numbers at once, for kernels in which the compiler does not see that it could.
+"""Eight or sixteen numbers at once, for kernels in which the compiler does not see that it could.
 
 Loops over the patches of a group are short, and the compiler rather writes those out one number at a time. Here it is
-told: `Lanes` are eight float32 values that are loaded, reckoned with and stored together, inside compiled functions
-only. They are added, subtracted and multiplied with each other; a single number is spread over them first.
+told: `Lanes` are float32 values that are loaded, reckoned with and stored together, inside compiled functions only.
+They are added, subtracted and multiplied with each other and multiplied by a single number. Eight suit every processor;
+long rows are gone through sixteen at a time, which the compiler turns into twice eight where there is no more.
 """
 
 from __future__ import annotations
@@ -13,33 +14,35 @@ from typing import Any
 
 from llvmlite import ir
 from numba import njit
-from numba.core import types
+from numba.core import extending, types
 from numba.core.datamodel import models
-from numba.core.extending import intrinsic, overload, register_model
 
-LANES = 8
-_VALUES = ir.VectorType(ir.FloatType(), LANES)
+LANES, LONG = 8, 16
 _QUAD = ir.VectorType(ir.FloatType(), 4)
 _FAST = ("fast",)
+_emitted: Any = extending.intrinsic
 
 
 class Lanes(types.Type):
-    """The type of eight numbers inside compiled functions."""
+    """The type of so many numbers inside compiled functions."""
 
-    def __init__(self) -> None:
-        super().__init__(name="Lanes")
+    def __init__(self, count: int) -> None:
+        self.count = count
+        self.values = ir.VectorType(ir.FloatType(), count)
+        super().__init__(name=f"Lanes({count})")
 
 
-_lanes = Lanes()
+_lanes, _long = Lanes(LANES), Lanes(LONG)
 
 
-@register_model(Lanes)
+@extending.register_model(Lanes)
 class _LanesModel(models.PrimitiveModel):
     def __init__(self, manager: Any, kind: Any) -> None:
-        super().__init__(manager, kind, _VALUES)
+        super().__init__(manager, kind, kind.values)
 
 
-def _pointer(context: Any, builder: Any, kind: Any, array: Any, at: Any, to: Any) -> Any:
+def _pointer(context: Any, builder: Any, kind: Any, place: Sequence[Any], to: Any) -> Any:
+    array, at = place
     data = context.make_array(kind)(context, builder, array).data
     return builder.bitcast(builder.gep(data, [at]), to.as_pointer())
 
@@ -49,54 +52,63 @@ def _shuffled(builder: Any, a: Any, b: Any, order: Sequence[int]) -> Any:
     return builder.shuffle_vector(a, b, mask)
 
 
-def _spread(builder: Any, value: Any) -> Any:
-    one = builder.insert_element(ir.Constant(_VALUES, ir.Undefined), value, ir.Constant(ir.IntType(32), 0))
-    return _shuffled(builder, one, one, [0] * LANES)
+def _spread(builder: Any, kind: Lanes, value: Any) -> Any:
+    one = builder.insert_element(ir.Constant(kind.values, ir.Undefined), value, ir.Constant(ir.IntType(32), 0))
+    return _shuffled(builder, one, one, [0] * kind.count)
 
 
-@intrinsic
-def load(typing: Any, array: Any, at: Any) -> Any:
-    """The eight values of a flat array from ``at`` on."""
+def _load(kind: Lanes) -> Callable[..., Any]:
+    @_emitted
+    def load(typing: Any, array: Any, at: Any) -> Any:
+        def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+            return builder.load(_pointer(context, builder, signature.args[0], args, kind.values), align=4)
 
-    def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-        return builder.load(_pointer(context, builder, signature.args[0], *args, _VALUES), align=4)
+        return kind(array, types.intp), build
 
-    return _lanes(array, types.intp), build
+    return load
 
 
-@intrinsic
+def _spread_over(kind: Lanes) -> Callable[..., Any]:
+    @_emitted
+    def spread(typing: Any, value: Any) -> Any:
+        def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+            return _spread(builder, kind, args[0])
+
+        return kind(types.float32), build
+
+    return spread
+
+
+# the values of a flat array from a place on, which must not be negative
+load, load_long = _load(_lanes), _load(_long)
+# one number again and again
+spread, spread_long = _spread_over(_lanes), _spread_over(_long)
+
+
+@_emitted
 def store(typing: Any, array: Any, at: Any, values: Any) -> Any:
-    """Put eight values into a flat array from ``at`` on."""
+    """Put values into a flat array from ``at`` on, which must not be negative."""
 
     def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-        builder.store(args[2], _pointer(context, builder, signature.args[0], *args[:2], _VALUES), align=4)
+        where = _pointer(context, builder, signature.args[0], args[:2], signature.args[2].values)
+        builder.store(args[2], where, align=4)
         return context.get_dummy_value()
 
-    return types.void(array, types.intp, _lanes), build
+    return types.void(array, types.intp, values), build
 
 
-@intrinsic
-def spread(typing: Any, value: Any) -> Any:
-    """One number, eight times."""
-
-    def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-        return _spread(builder, args[0])
-
-    return _lanes(types.float32), build
-
-
-@intrinsic
+@_emitted
 def alike(typing: Any, array: Any, at: Any) -> Any:
     """The value of a flat array at ``at``, which must not be negative, eight times."""
 
     def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
         data = context.make_array(signature.args[0])(context, builder, args[0]).data
-        return _spread(builder, builder.load(builder.gep(data, [args[1]])))
+        return _spread(builder, _lanes, builder.load(builder.gep(data, [args[1]])))
 
     return _lanes(array, types.intp), build
 
 
-@intrinsic
+@_emitted
 def total(typing: Any, values: Any) -> Any:
     """The sum of the eight."""
 
@@ -112,7 +124,7 @@ def total(typing: Any, values: Any) -> Any:
     return types.float32(_lanes), build
 
 
-@intrinsic
+@_emitted
 def store_totals(typing: Any, array: Any, at: Any, a: Any, b: Any, c: Any, d: Any) -> Any:
     """Put the sums of four times eight values into a flat array from ``at`` on."""
 
@@ -123,7 +135,7 @@ def store_totals(typing: Any, array: Any, at: Any, a: Any, b: Any, c: Any, d: An
 
         v = folded(folded(*args[2:4]), folded(*args[4:6]))
         low, high = (_shuffled(builder, v, v, range(k, k + 4)) for k in (0, 4))
-        where = _pointer(context, builder, signature.args[0], *args[:2], _QUAD)
+        where = _pointer(context, builder, signature.args[0], args[:2], _QUAD)
         builder.store(builder.fadd(low, high, flags=_FAST), where, align=4)
         return context.get_dummy_value()
 
@@ -131,47 +143,51 @@ def store_totals(typing: Any, array: Any, at: Any, a: Any, b: Any, c: Any, d: An
 
 
 def _operation(name: str) -> Callable[..., Any]:
-    @intrinsic
+    @_emitted
     def apply(typing: Any, a: Any, b: Any) -> Any:
         def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
             return getattr(builder, name)(*args, flags=_FAST)
 
-        return _lanes(_lanes, _lanes), build
+        return a(a, b), build
 
     return apply
 
 
 def _later(by: int) -> Callable[..., Any]:
-    @intrinsic
+    @_emitted
     def apply(typing: Any, a: Any, b: Any) -> Any:
         def build(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-            return _shuffled(builder, *args, range(by, by + LANES))
+            return _shuffled(builder, args[0], args[1], range(by, by + signature.args[0].count))
 
-        return _lanes(_lanes, _lanes), build
+        return a(a, b), build
 
     return apply
 
 
-# of eight values and the eight that follow them: those that begin one, two and four places later
+# of lanes and those that follow them: the values that begin one, two and four places later
 one_on, two_on, four_on = _later(1), _later(2), _later(4)
 _add, _subtract, _multiply = _operation("fadd"), _operation("fsub"), _operation("fmul")
 
 
-@overload(operator.add)
-@overload(operator.iadd)
+def _both(a: Any, b: Any) -> bool:
+    return isinstance(a, Lanes) and a == b
+
+
+@extending.overload(operator.add)
+@extending.overload(operator.iadd)
 def _added(a, b):
-    return (lambda a, b: _add(a, b)) if a == b == _lanes else None
+    return (lambda a, b: _add(a, b)) if _both(a, b) else None
 
 
-@overload(operator.sub)
-@overload(operator.isub)
+@extending.overload(operator.sub)
+@extending.overload(operator.isub)
 def _subtracted(a, b):
-    return (lambda a, b: _subtract(a, b)) if a == b == _lanes else None
+    return (lambda a, b: _subtract(a, b)) if _both(a, b) else None
 
 
-@overload(operator.mul)
+@extending.overload(operator.mul)
 def _multiplied(a, b):
-    if a == b == _lanes:
+    if _both(a, b):
         return lambda a, b: _multiply(a, b)
     if a == types.float32 and b == _lanes:
         return lambda a, b: _multiply(spread(a), b)
@@ -184,7 +200,7 @@ def _corner(builder: Any, context: Any, kind: Any, corners: Any, m: Any, i: int,
     return builder.add(builder.load(builder.gep(data, [at])), by)
 
 
-@intrinsic
+@_emitted
 def columns(typing: Any, plane: Any, corners: Any, m: Any, by: Any) -> Any:
     """Rows of four px at eight places, ``by`` values after ``corners[m : m + 8]``: four columns of eight."""
 
@@ -193,7 +209,7 @@ def columns(typing: Any, plane: Any, corners: Any, m: Any, by: Any) -> Any:
         rows = []
         for i in range(LANES):
             at = _corner(builder, context, corner_kind, args[1], args[2], i, args[3])
-            rows.append(builder.load(_pointer(context, builder, plane_kind, args[0], at, _QUAD), align=4))
+            rows.append(builder.load(_pointer(context, builder, plane_kind, (args[0], at), _QUAD), align=4))
         pairs = [_shuffled(builder, rows[i], rows[i + 4], range(8)) for i in range(4)]
         found = _turned(builder, pairs)
         return context.make_tuple(builder, signature.return_type, found)
@@ -201,7 +217,7 @@ def columns(typing: Any, plane: Any, corners: Any, m: Any, by: Any) -> Any:
     return types.UniTuple(_lanes, 4)(plane, corners, types.intp, types.intp), build
 
 
-@intrinsic
+@_emitted
 def add_columns(typing: Any, plane: Any, corners: Any, m: Any, by: Any, a: Any, b: Any, c: Any, d: Any) -> Any:
     """The inverse of `columns`, added to what is there."""
 
@@ -210,7 +226,7 @@ def add_columns(typing: Any, plane: Any, corners: Any, m: Any, by: Any, a: Any, 
         pairs = _turned(builder, args[4:])
         for i in range(LANES):
             at = _corner(builder, context, corner_kind, args[1], args[2], i, args[3])
-            where = _pointer(context, builder, plane_kind, args[0], at, _QUAD)
+            where = _pointer(context, builder, plane_kind, (args[0], at), _QUAD)
             first = 4 * (i // 4)
             row = _shuffled(builder, pairs[i % 4], pairs[i % 4], range(first, first + 4))
             builder.store(builder.fadd(builder.load(where, align=4), row, flags=_FAST), where, align=4)

@@ -13,12 +13,12 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.noise.lanes import LANES, four_on, load, one_on, spread, store, two_on, up
+from dustpan.core.noise.lanes import LONG, four_on, load_long, one_on, spread_long, store, two_on, up
 
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
 NEAR = 4  # px; farther away every second place is looked at
-LATE = 3 * LANES
+LATE = 3 * LONG
 ZERO = np.float32(0)
 ROUNDS = 10  # bisections; the last few of the N may be any of patches that are nearly as near
 
@@ -36,10 +36,10 @@ def displacements(radius: int, every: int = 1, near: int = NEAR) -> NDArray[np.i
 
 @njit(inline="always")
 def _squares(tile, o, p, row):
-    """Squared differences of eight columns of four rows, ``row`` values apart, from ``o`` and ``p`` on, summed down."""
-    a, b = load(tile, o) - load(tile, p), load(tile, o + row) - load(tile, p + row)
+    """Squared differences of `LONG` columns from ``o`` and ``p`` on, summed over four rows ``row`` values apart."""
+    a, b = load_long(tile, o) - load_long(tile, p), load_long(tile, o + row) - load_long(tile, p + row)
     o, p = o + 2 * row, p + 2 * row
-    c, d = load(tile, o) - load(tile, p), load(tile, o + row) - load(tile, p + row)
+    c, d = load_long(tile, o) - load_long(tile, p), load_long(tile, o + row) - load_long(tile, p + row)
     return (a * a + b * b) + (c * c + d * d)
 
 
@@ -48,12 +48,12 @@ def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
     """out (displacements, references): squared differences of patches of size x size values, ``gap`` px apart."""
     extent = size * gap
     width = (cols - 1) * step + extent
-    across, wide = width + 2 * radius, up(width, LANES) + LATE
+    across, wide = width + 2 * radius, up(width, LONG) + LATE
     stride = wide + 2 * radius
     tile = np.zeros((extent + 2 * radius) * stride, np.float32)
     line = np.zeros(wide, np.float32)
     middle = radius * stride + radius
-    late = LANES * (2 if size == 4 else 3)
+    late = LONG * (2 if size == 4 else 3)
     for i in range(rows):
         for y in range(extent + 2 * radius):
             at = y0 + i * step - radius + y
@@ -62,12 +62,12 @@ def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
                 target[x] = source[x]
         for k in range(len(moves)):
             by = middle + moves[k, 0] * stride + moves[k, 1]
-            one, two, four = spread(ZERO), spread(ZERO), spread(ZERO)
-            for x in range(0, wide, LANES):
+            one, two, four = spread_long(ZERO), spread_long(ZERO), spread_long(ZERO)
+            for x in range(0, wide, LONG):
                 s = _squares(tile, middle + x, by + x, gap * stride)
                 if size == 8:
                     s += _squares(tile, middle + x + 4 * stride, by + x + 4 * stride, stride)
-                # each sum over twice as many columns is known eight columns later
+                # each sum over twice as many columns is known one step later
                 p = one + one_on(one, s) if gap == 1 else s
                 q = two + two_on(two, p)
                 store(line, x, four + four_on(four, q) if extent == 8 else q)
@@ -145,7 +145,7 @@ def match(guide, y0, x0, rows, cols, step, size, gap, radius, moves, most, dista
     ----------
     guide : (h, w) float32 plane to compare on; the window of every reference must lie inside it.
     y0, x0, rows, cols, step : the grid of references, in px of ``guide``.
-    size, gap : how many values of a patch are compared across and down, and how many px apart: (4, 1), (4, 2) or (8, 1).
+    size, gap : so many values across and down are compared, so many px apart: (4, 1), (4, 2) or (8, 1).
     radius : of the search window. moves : its `displacements`.
     most : squared difference from which patches are not taken as alike.
     distance, bits : float32 scratch (displacements, references) and the same memory seen as int32.

@@ -184,7 +184,7 @@ def _settle(n, away, left, off, which, mean, scratch):
 
 @njit(**_FAST)
 def _together(n, which, noisy, away, mean, live, y):
-    """The estimates of the n chosen coefficients, into their rows of ``y``; others in ``live`` planes become the mean."""
+    """The estimates of the chosen coefficients, into their rows of ``y``; others in ``live`` planes become the mean."""
     for i in range(0, n, 4):
         o = i * GROUP
         h, k, p, q = which[i], which[i + 1], which[i + 2], which[i + 3]
