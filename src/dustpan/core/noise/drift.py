@@ -3,7 +3,7 @@
 Where noise is clipped its distribution is skewed, and patches that were clipped more look more alike: averages over
 such patches drift below the true mean there, a little darker and in another colour. What averages over a window of
 fixed shape have lost against the noisy picture is given back in part, where values are clipped, pooled over such
-places.
+places. Pools are wide, so they are reckoned on cells of 4 x 4 px and drawn out again between their middles.
 """
 
 from __future__ import annotations
@@ -15,12 +15,14 @@ from numba import njit
 from numpy.typing import NDArray
 
 SHARE = np.float32(0.8)  # that is given back; all of it would bring back noise as well
-WINDOW = 25  # px, twice; `_box` is made for this
-REACH = WINDOW - 1
-BAND = 64  # rows
+CELL = 4  # px
+_FIVE = np.full(5, 0.2)
+POOL = np.convolve(np.convolve(_FIVE, _FIVE), _FIVE).astype(np.float32)  # weights of a cell and its neighbours
+AROUND = (len(POOL) // 2 + 1) * CELL  # px around the wanted region that are looked at
+REACH = AROUND + CELL - 1  # the same where the region may begin within a cell
 CLIPPED_FROM, CLIPPED_FULL = np.float32(0.95), np.float32(0.7)  # noise scale from which, and at which in full
 LEAST = np.float32(0.02)  # weight of the surroundings
-_FAST: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
+_FAST: Any = dict(nogil=True, cache=True, error_model="numpy")  # sums in one order: a part is as the whole, to the bit
 
 
 def without_drift(
@@ -34,36 +36,34 @@ def without_drift(
 
     Parameters
     ----------
-    noisy, cleaned : (C, h, w) stabilised opponent planes, with `REACH` px more on every side than is wanted.
+    noisy, cleaned : (C, h, w) stabilised opponent planes of whole cells, with `AROUND` px more on every side than is
+        wanted.
     mix : (C, C) from channels to the planes.
     scale, scale_step : noise scale against the stabilised level, see `Stabiliser`.
 
     Returns
     -------
-    (C, h - 2 REACH, w - 2 REACH).
+    (C, h - 2 AROUND, w - 2 AROUND).
     """
     _, h, w = cleaned.shape
-    out = np.ascontiguousarray(cleaned[:, REACH : h - REACH, REACH : w - REACH])
-    weight, lost = (np.empty((h, w), np.float32) for _ in range(2))
+    out = np.ascontiguousarray(cleaned[:, AROUND : h - AROUND, AROUND : w - AROUND])
+    weight = np.empty((h, w), np.float32)
     for c in range(len(mix)):
-        if _loss(noisy, cleaned, np.ascontiguousarray(mix[:, c]), scale[c], np.float32(scale_step), weight, lost):
-            own = weight[REACH : h - REACH, REACH : w - REACH]
-            _give_back(own, _pooled(lost), _pooled(weight), np.ascontiguousarray(mix[:, c]), out)
+        own = np.ascontiguousarray(mix[:, c])
+        cells = np.zeros((2, h // CELL, w // CELL), np.float32)
+        if _loss(noisy, cleaned, own, scale[c], np.float32(scale_step), weight, cells):
+            lost, weights = (_pooled(p) for p in cells)
+            ratio = SHARE * lost / np.maximum(weights, LEAST)
+            _give_back(weight[AROUND : h - AROUND, AROUND : w - AROUND], ratio, own, out)
     return out
 
 
-def _pooled(plane: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Mean over the window, twice: (h, w) to (h - 2 REACH, w - 2 REACH)."""
-    for _ in range(2):
-        out = np.empty((plane.shape[0] - REACH, plane.shape[1] - REACH), np.float32)
-        _box(plane, out)
-        plane = out
-    return plane
-
-
 @njit(**_FAST)
-def _loss(noisy, cleaned, mix, scale, scale_step, weight, lost):
-    """Of one channel, how much each pixel counts as clipped, and what cleaning took there; whether any does."""
+def _loss(noisy, cleaned, mix, scale, scale_step, weight, cells):
+    """Of one channel, what cleaning took where it is clipped, and how much each pixel counts as that; whether any does.
+
+    weight : (h, w) by pixel. cells : (2, h / CELL, w / CELL) zeros; means of what was taken, and of the weight.
+    """
     n, h, w = cleaned.shape
     last = len(scale) - 1
     level, change = np.empty(w, np.float32), np.empty(w, np.float32)
@@ -76,57 +76,66 @@ def _loss(noisy, cleaned, mix, scale, scale_step, weight, lost):
             for x in range(w):
                 level[x] += f * b[x]
                 change[x] += f * (a[x] - b[x])
+        line = weight[y]
         for x in range(w):
             s = scale[min(max(int(level[x] * scale_step), 0), last)]
             s = min(max((CLIPPED_FROM - s) / (CLIPPED_FROM - CLIPPED_FULL), np.float32(0)), np.float32(1))
             most = max(most, s)
-            weight[y, x] = s
-            lost[y, x] = s * change[x]
+            line[x] = s
+            change[x] *= s
+        lost, weights = cells[0, y // CELL], cells[1, y // CELL]
+        for i in range(w // CELL):
+            x = CELL * i
+            lost[i] += ((change[x] + change[x + 1]) + (change[x + 2] + change[x + 3])) * np.float32(1 / CELL**2)
+            weights[i] += ((line[x] + line[x + 1]) + (line[x + 2] + line[x + 3])) * np.float32(1 / CELL**2)
     return most > 0
 
 
 @njit(**_FAST)
-def _give_back(own, lost, weight, mix, out):
-    n, h, w = out.shape
+def _pooled(cells):
+    """Weighted means of cells and their neighbours: (h, w) to (h - 12, w - 12)."""
+    less = len(POOL) - 1
+    h, w = cells.shape[0] - less, cells.shape[1] - less
+    down, out = np.zeros(cells.shape[1], np.float32), np.zeros((h, w), np.float32)
     for y in range(h):
-        line = lost[y]
+        down[:] = 0
+        for t in range(len(POOL)):
+            source, f = cells[y + t], POOL[t]
+            for x in range(len(down)):
+                down[x] += f * source[x]
+        target = out[y]
+        for t in range(len(POOL)):
+            f = POOL[t]
+            for x in range(w):
+                target[x] += f * down[x + t]
+    return out
+
+
+@njit(**_FAST)
+def _give_back(own, ratio, mix, out):
+    """Add ``ratio`` of the weight ``own`` to the planes; it is known in the middle of cells, one more on every side."""
+    n, h, w = out.shape
+    between, line = np.empty(ratio.shape[1], np.float32), np.empty(w, np.float32)
+    for y in range(h):
+        j, f = _place(y)
+        for i in range(len(between)):
+            between[i] = ratio[j, i] + f * (ratio[j + 1, i] - ratio[j, i])
+        for p in range(CELL):
+            i, f = _place(p)
+            for x in range(p, w, CELL):
+                k = i + x // CELL
+                line[x] = between[k] + f * (between[k + 1] - between[k])
+        weight = own[y]
         for x in range(w):
-            line[x] *= SHARE * own[y, x] / max(weight[y, x], LEAST)
+            line[x] *= weight[x]
         for k in range(n):
             target, f = out[k, y], mix[k]
             for x in range(w):
                 target[x] += f * line[x]
 
 
-@njit(**_FAST)
-def _box(plane, out):
-    """Means over WINDOW x WINDOW px, from sums over 2, 4 and 8 neighbours: 25 is 8 + 8 + 8 + 1.
-
-    No sum is carried along, so that none depends on where a region begins. Goes down in bands that fit the cache.
-    """
-    h, w = out.shape
-    one, eight = np.empty((BAND + REACH, w), np.float32), np.empty((BAND + REACH, w), np.float32)
-    line = np.empty(plane.shape[1], np.float32)
-    for top in range(0, h, BAND):
-        down = min(BAND, h - top)
-        rows = down + REACH
-        for y in range(rows):
-            source = plane[top + y]
-            line[:] = source
-            for far in (1, 2, 4):
-                for x in range(len(line) - far):
-                    line[x] += line[x + far]
-            target, other = one[y], eight[y]
-            for x in range(w):
-                s = (line[x] + line[x + 8]) + (line[x + 16] + source[x + 24])
-                target[x] = s
-                other[x] = s
-        for far in (1, 2, 4):
-            for y in range(rows - far):
-                target, other = eight[y], eight[y + far]
-                for x in range(w):
-                    target[x] += other[x]
-        for y in range(down):
-            a, b, c, d, target = eight[y], eight[y + 8], eight[y + 16], one[y + 24], out[top + y]
-            for x in range(w):
-                target[x] = ((a[x] + b[x]) + (c[x] + d[x])) * np.float32(1 / WINDOW**2)
+@njit(inline="always")
+def _place(x):
+    """The cell whose middle comes before a px, counted from the one before the first, and how far on it lies."""
+    half = CELL // 2
+    return (x + half) // CELL, (np.float32((x + half) % CELL) + np.float32(0.5)) / np.float32(CELL)

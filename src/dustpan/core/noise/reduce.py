@@ -201,7 +201,9 @@ def clean_region(
     rect = around.grown(reach_of(plan.rounds)).within(work.size)
     guide = guided(planes, have, rect, work, plan)
     calm = refined(planes, have, guide, rect, around, work, plan.rounds)
-    return finished(pixels, have, calm, around, want, work) if plan.rounds else restored(pixels, have, calm, want, work)
+    if not plan.rounds:
+        return restored(pixels, have, calm, want, work)
+    return finished(pixels, planes, have, calm, around, want, work)
 
 
 def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) -> NDArray[np.float32]:
@@ -246,11 +248,12 @@ def refined(
 
 
 def finished(
-    pixels: NDArray, have: Region, calm: NDArray, calm_have: Region, want: Region, work: Work
+    pixels: NDArray, planes: NDArray, have: Region, calm: NDArray, calm_have: Region, want: Region, work: Work
 ) -> NDArray[np.float32]:
     """Encoded values of refined planes, without drift and with what softened the picture won back.
 
-    ``calm_have`` is ``want`` grown by `REACH_OF_FINISH`, within the picture.
+    ``planes`` are the stabilised ``pixels``, and both cover ``have``; ``calm_have`` is ``want`` grown by
+    `REACH_OF_FINISH`, within the picture.
     """
     noise, size = work.noise, work.size
     if not noise.white:
@@ -260,11 +263,14 @@ def finished(
         out = np.ascontiguousarray(calm[:, ys, xs])
         out[0] = regain.regain(fetch(calm[:1], calm_have, area, size)[0], noise.spectrum[0], noise.trust)
     else:
-        area = want.grown(drift.REACH)
-        near = area.within(size)
-        planes = noise.stabiliser.stabilise(pixels[near.slices(have)])
-        noisy, calm = (fetch(p, r, area, size) for p, r in ((planes, near), (calm, calm_have)))
-        out = without_drift(noisy, calm, *work.levels)
+        flips = noise.flips
+        turned = want.flipped(size, flips)
+        cells = turned.aligned(drift.CELL)
+        area = cells.grown(drift.AROUND)
+        both = ((planes, have), (calm, calm_have))
+        noisy, calm = (fetch(flipped(p, flips), r.flipped(size, flips), area, size) for p, r in both)
+        ys, xs = turned.slices(cells)
+        out = flipped(without_drift(noisy, calm, *work.levels)[:, ys, xs], flips)
     return restored(pixels, have, out, want, work)
 
 
@@ -274,7 +280,7 @@ def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: W
     cleaned = work.noise.stabiliser.restore(np.ascontiguousarray(calm))
     if trust < 1:
         cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, 1))
-    else:
+    elif source.min() < 0 or source.max() > 1:
         cleaned += source - np.clip(source, 0, 1)  # what lies beyond black or white is not touched
     return cleaned
 

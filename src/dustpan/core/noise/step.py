@@ -109,7 +109,8 @@ def _planes(context: Context, stage: str, grow: int) -> tuple[NDArray[np.float32
 
 
 def _kept(planes: NDArray[np.float32]) -> NDArray[np.float32]:
-    return np.ascontiguousarray(np.moveaxis(planes, 0, -1))
+    """As stages hand them on: (h, w, C), in memory as they were."""
+    return np.moveaxis(planes, 0, -1)
 
 
 def _guide(context: Context, plan: Plan | None = None) -> NDArray[np.float32]:
@@ -141,7 +142,7 @@ def _analyse(context: Context) -> NDArray[np.float32]:
     guide, guide_have = _planes(context, "refine" if len(rounds) > 1 else "guide", reach)
     around = context.region.grown(REACH_OF_FINISH).within(context.size)
     calm = refined(planes, have, guide, guide_have, around, work, rounds[-1:])
-    return finished(pixels, have, calm, around, context.region, work)
+    return finished(pixels, planes, have, calm, around, context.region, work)
 
 
 def _restore(context: Context) -> NDArray[np.float32]:
