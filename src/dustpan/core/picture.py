@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
@@ -109,10 +108,7 @@ class Picture:
         """A hash of the samples: pictures with the same key have the same noise print and the same tiles."""
         digest = hashlib.blake2b(digest_size=12)
         digest.update(repr((self.pixels.shape, self.kind.value)).encode())
-        parts = np.array_split(self.pixels, 2)
-        with ThreadPoolExecutor(len(parts), "key") as pool:
-            for part in pool.map(lambda p: hashlib.blake2b(np.ascontiguousarray(p).data).digest(), parts):
-                digest.update(part)
+        digest.update(np.ascontiguousarray(self.pixels).data)
         return digest.hexdigest()
 
     def with_pixels(self, pixels: NDArray) -> Picture:

@@ -23,12 +23,11 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.noise.lanes import LANES as EIGHT
-from dustpan.core.noise.lanes import load, spread, store
+from dustpan.core.noise.lanes import LANES, load, spread, store
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.sliding_dct import (
+    ABREAST,
     FAST,
-    LANES,
     SPAN,
     WINDOW,
     add_back,
@@ -43,11 +42,11 @@ STEP = 4  # px between references
 RADIUS = 16  # px that alike blocks are looked for in, in steps of 2
 MOVES = displacements(RADIUS, 2)
 GROUP = 8
-ACROSS = (LANES - 1 - RADIUS) // (STEP // 2) + 1  # references side by side in a strip
+ACROSS = (ABREAST - 1 - RADIUS) // (STEP // 2) + 1  # references side by side in a strip
 STRIP = ACROSS * STEP  # px
 ROWS = 2 * (RADIUS // 2) + 1  # lattice rows that a reference can reach
 REACH = 2 * (RADIUS + BLOCK)  # px: a block of a group around a pixel, and what its reference was compared with
-COLUMNS = LANES + 1  # of a row of the ring; one is left empty, so that rows do not crowd the same places of the cache
+COLUMNS = ABREAST + 1  # of a row of the ring; one is left empty, so that rows do not crowd the same places of the cache
 AT_A_TIME = 8  # rows of references between two looks at whether the work was cancelled
 ALIKE = 2.5  # mean squared difference, in noise powers, beyond which blocks are no longer alike
 
@@ -59,7 +58,7 @@ def _walsh_hadamard(stack, width, n):
     while h < n:
         for i in range(0, n, 2 * h):
             for j in range(i, i + h):
-                for k in range(j * width, (j + 1) * width, EIGHT):
+                for k in range(j * width, (j + 1) * width, LANES):
                     a, b = load(stack, k), load(stack, k + h * width)
                     store(stack, k, a + b)
                     store(stack, k + h * width, a - b)
@@ -108,7 +107,7 @@ def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, 
         for m in range(size):
             k = chosen[r, m]
             places[m] = (top + moves[k, 0]) % ROWS * COLUMNS + column + moves[k, 1]
-            for q in range(0, width, EIGHT):
+            for q in range(0, width, LANES):
                 store(stack, m * width + q, load(ring, places[m] * width + q))
         _walsh_hadamard(stack, width, size)
         bound = limit * np.float32(size)
@@ -133,7 +132,7 @@ def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, 
             for m in range(size):
                 shares[places[m], c] += kept[c]
                 o, p = places[m] * width, m * width
-                for q in range(64 * c, 64 * c + 64, EIGHT):
+                for q in range(64 * c, 64 * c + 64, LANES):
                     store(sums, o + q, load(sums, o + q) + share * load(stack, p + q))
 
 
@@ -141,12 +140,12 @@ def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, 
 def _by_block(spec, out, first, apart):
     """Spectra of a row of blocks, laid frequency by frequency, into ``out``, ``apart`` values from block to block."""
     for f in range(0, 64, 4):
-        for i in range(LANES):
+        for i in range(ABREAST):
             a, b, c, d = (
-                spec[f * LANES + i],
-                spec[(f + 1) * LANES + i],
-                spec[(f + 2) * LANES + i],
-                spec[(f + 3) * LANES + i],
+                spec[f * ABREAST + i],
+                spec[(f + 1) * ABREAST + i],
+                spec[(f + 2) * ABREAST + i],
+                spec[(f + 3) * ABREAST + i],
             )
             o = first + i * apart + f
             out[o], out[o + 1], out[o + 2], out[o + 3] = a, b, c, d
@@ -156,21 +155,21 @@ def _by_block(spec, out, first, apart):
 def _by_frequency(blocks, first, apart, out):
     """The inverse of `_by_block`."""
     for f in range(0, 64, 4):
-        for i in range(LANES):
+        for i in range(ABREAST):
             o = first + i * apart + f
             a, b, c, d = blocks[o], blocks[o + 1], blocks[o + 2], blocks[o + 3]
-            out[f * LANES + i], out[(f + 1) * LANES + i] = a, b
-            out[(f + 2) * LANES + i], out[(f + 3) * LANES + i] = c, d
+            out[f * ABREAST + i], out[(f + 1) * ABREAST + i] = a, b
+            out[(f + 2) * ABREAST + i], out[(f + 3) * ABREAST + i] = c, d
 
 
 @njit(**FAST)
 def _enter_row(planes, j, x, rows, ring, sums, shares):
     """Compute the spectra of lattice row ``j`` of the strip from px ``x`` on and clear its sums.
 
-    ``rows`` (C, 8, 8 * LANES) keeps the row transforms of the rows that the next lattice row shares.
+    ``rows`` (C, 8, 8 * ABREAST) keeps the row transforms of the rows that the next lattice row shares.
     """
-    spec = np.empty(64 * LANES, np.float32)
-    even, odd = np.empty(LANES + 3, np.float32), np.empty(LANES + 3, np.float32)
+    spec = np.empty(64 * ABREAST, np.float32)
+    even, odd = np.empty(ABREAST + 3, np.float32), np.empty(ABREAST + 3, np.float32)
     n = len(planes)
     slot = j % ROWS * COLUMNS
     sums[slot * 64 * n : (slot + COLUMNS) * 64 * n] = 0
@@ -186,24 +185,24 @@ def _enter_row(planes, j, x, rows, ring, sums, shares):
 def _leave_row(j, x, sums, shares, window, total, weights):
     """Transform the summed spectra of lattice row ``j`` back and add them to the picture's sums."""
     n = total.shape[0]
-    spec = np.empty(64 * LANES, np.float32)
-    columns = np.empty(64 * LANES, np.float32)
-    line = np.empty(8 * LANES, np.float32)
-    share = np.empty(LANES, np.float32)
-    row_weights = np.zeros((2, LANES + 3), np.float32)
+    spec = np.empty(64 * ABREAST, np.float32)
+    columns = np.empty(64 * ABREAST, np.float32)
+    line = np.empty(8 * ABREAST, np.float32)
+    share = np.empty(ABREAST, np.float32)
+    row_weights = np.zeros((2, ABREAST + 3), np.float32)
     slot = j % ROWS * COLUMNS
     for c in range(n):
         _by_frequency(sums, 64 * (slot * n + c), 64 * n, spec)
-        for i in range(LANES):
+        for i in range(ABREAST):
             share[i] = shares[slot + i, c]
         add_back(spec, window, columns, line, total[c], x // 2, 2 * j)
         row_weights[:] = 0
         add_weights(share, window, row_weights, 0)
         for r in range(8):
             for parity in range(2):
-                target = weights[c, 2 * j + r, parity, x // 2 : x // 2 + LANES + 3]
+                target = weights[c, 2 * j + r, parity, x // 2 : x // 2 + ABREAST + 3]
                 source = row_weights[parity]
-                for i in range(LANES + 3):
+                for i in range(ABREAST + 3):
                     target[i] += window[r] * source[i]
 
 
@@ -289,7 +288,7 @@ def collaborate(
         last = min(refs[1], (begin + STRIP - corner - RADIUS) // STEP)
         part = (
             np.empty(ROWS * COLUMNS * 64 * n, np.float32), np.empty(ROWS * COLUMNS * 64 * n, np.float32),
-            np.empty((ROWS * COLUMNS, n), np.float32), np.empty((n, 8, 8 * LANES), np.float32), np.zeros(1, np.int64),
+            np.empty((ROWS * COLUMNS, n), np.float32), np.empty((n, 8, 8 * ABREAST), np.float32), np.zeros(1, np.int64),
         )  # fmt: skip
         own = np.ascontiguousarray(chosen[:, first:last]), np.ascontiguousarray(count[:, first:last])
         for i in range(0, refs[0], AT_A_TIME):

@@ -12,12 +12,14 @@ import operator
 from collections.abc import Callable, Sequence
 from typing import Any
 
+import numpy as np
 from llvmlite import ir
 from numba import njit
 from numba.core import extending, types
 from numba.core.datamodel import models
 
 LANES, LONG = 8, 16
+ZERO = np.float32(0)
 _QUAD = ir.VectorType(ir.FloatType(), 4)
 _FAST = ("fast",)
 _emitted: Any = extending.intrinsic

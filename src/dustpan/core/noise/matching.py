@@ -13,13 +13,12 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.noise.lanes import LONG, four_on, load_long, one_on, spread_long, store, two_on, up
+from dustpan.core.noise.lanes import LONG, ZERO, four_on, load_long, one_on, spread_long, store, two_on, up
 
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
 NEAR = 4  # px; farther away every second place is looked at
 LATE = 3 * LONG
-ZERO = np.float32(0)
 ROUNDS = 10  # bisections; the last few of the N may be any of patches that are nearly as near
 
 

@@ -30,12 +30,11 @@ from numba import njit
 
 from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike
 from dustpan.core.noise.inverse import WIDE, invert
-from dustpan.core.noise.lanes import LANES, alike, load, spread, store, store_totals, total, up
+from dustpan.core.noise.lanes import LANES, ZERO, alike, load, spread, store, store_totals, total, up
 
 UNIT = np.float32(0.02)  # noise that is so near to that of the print counts as that
 TIMES = 4  # that a mean is filtered, an even number: as if means were wrong by a tenth of what groups vary
 APART = 17  # numbers between neighbours in a group: patches that overlap are not put back one right after the other
-ZERO = np.float32(0)
 _FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 

@@ -280,7 +280,7 @@ def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: W
     cleaned = work.noise.stabiliser.restore(np.ascontiguousarray(calm))
     if trust < 1:
         cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, 1))
-    elif source.min() < 0 or source.max() > 1:
+    elif not (source.min() >= 0 and source.max() <= 1):
         cleaned += source - np.clip(source, 0, 1)  # what lies beyond black or white is not touched
     return cleaned
 

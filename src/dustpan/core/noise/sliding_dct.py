@@ -4,7 +4,7 @@ Every 8 x 8 block on every second row and column is transformed, its coefficient
 to zero, and all blocks that cover a pixel are averaged, weighted by how little noise they kept (Yu and Sapiro, 2011).
 Blotches are larger than a block, so the same is done at half size, and its result replaces the low band.
 
-All rows of a strip are handled column-wise in lanes of `LANES` blocks, which is what lets the compiler vectorise.
+All rows of a strip are handled column-wise, `ABREAST` blocks at a time, which is what lets the compiler vectorise.
 
 References
 ----------
@@ -22,8 +22,8 @@ from numpy.typing import NDArray
 
 from dustpan.core.noise.dct8 import dct8, idct8
 
-LANES = 64  # blocks side by side in one strip
-SPAN = 2 * LANES + 6  # px that a strip covers
+ABREAST = 64  # blocks side by side in one strip
+SPAN = 2 * ABREAST + 6  # px that a strip covers
 AT_A_TIME = 64  # rows between two looks at whether the work was cancelled
 WINDOW = np.kaiser(8, 2.0).astype(np.float32)
 FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
@@ -31,27 +31,27 @@ FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 @njit(**FAST)
 def row_spectra(row, even, odd, out):
-    """Row transforms of all blocks of a strip: row (SPAN) to out (8 * LANES)."""
-    for i in range(LANES + 3):
+    """Row transforms of all blocks of a strip: row (SPAN) to out (8 * ABREAST)."""
+    for i in range(ABREAST + 3):
         even[i] = row[2 * i]
         odd[i] = row[2 * i + 1]
-    for i in range(LANES):
+    for i in range(ABREAST):
         (
             out[i],
-            out[i + LANES],
-            out[i + 2 * LANES],
-            out[i + 3 * LANES],
-            out[i + 4 * LANES],
-            out[i + 5 * LANES],
-            out[i + 6 * LANES],
-            out[i + 7 * LANES],
+            out[i + ABREAST],
+            out[i + 2 * ABREAST],
+            out[i + 3 * ABREAST],
+            out[i + 4 * ABREAST],
+            out[i + 5 * ABREAST],
+            out[i + 6 * ABREAST],
+            out[i + 7 * ABREAST],
         ) = dct8(even[i], odd[i], even[i + 1], odd[i + 1], even[i + 2], odd[i + 2], even[i + 3], odd[i + 3])
 
 
 @njit(**FAST)
 def column_spectra(rows, first, out):
-    """Column transforms: eight rows of the ring from ``first`` on, to out (64 * LANES), frequency by frequency."""
-    s = 8 * LANES
+    """Column transforms: eight rows of the ring from ``first`` on, to out (64 * ABREAST), frequency by frequency."""
+    s = 8 * ABREAST
     r0, r1, r2, r3 = rows[first % 8], rows[(first + 1) % 8], rows[(first + 2) % 8], rows[(first + 3) % 8]
     r4, r5, r6, r7 = (
         rows[(first + 4) % 8],
@@ -79,7 +79,7 @@ def add_back(spec, window, columns, line, total, x, y):
     Sums are kept as even and odd columns. Blocks are added from left to right for every pixel, here and across strips,
     so that a sum does not depend on where a strip begins.
     """
-    s = 8 * LANES
+    s = 8 * ABREAST
     for i in range(s):
         (
             columns[i],
@@ -102,33 +102,33 @@ def add_back(spec, window, columns, line, total, x, y):
         )
     for r in range(8):
         c = columns[r * s : (r + 1) * s]
-        for i in range(LANES):
+        for i in range(ABREAST):
             (
                 line[i],
-                line[i + LANES],
-                line[i + 2 * LANES],
-                line[i + 3 * LANES],
-                line[i + 4 * LANES],
-                line[i + 5 * LANES],
-                line[i + 6 * LANES],
-                line[i + 7 * LANES],
+                line[i + ABREAST],
+                line[i + 2 * ABREAST],
+                line[i + 3 * ABREAST],
+                line[i + 4 * ABREAST],
+                line[i + 5 * ABREAST],
+                line[i + 6 * ABREAST],
+                line[i + 7 * ABREAST],
             ) = idct8(
                 c[i],
-                c[i + LANES],
-                c[i + 2 * LANES],
-                c[i + 3 * LANES],
-                c[i + 4 * LANES],
-                c[i + 5 * LANES],
-                c[i + 6 * LANES],
-                c[i + 7 * LANES],
+                c[i + ABREAST],
+                c[i + 2 * ABREAST],
+                c[i + 3 * ABREAST],
+                c[i + 4 * ABREAST],
+                c[i + 5 * ABREAST],
+                c[i + 6 * ABREAST],
+                c[i + 7 * ABREAST],
             )
-        even, odd = total[y + r, 0, x : x + LANES + 3], total[y + r, 1, x : x + LANES + 3]
+        even, odd = total[y + r, 0, x : x + ABREAST + 3], total[y + r, 1, x : x + ABREAST + 3]
         for q in range(3, -1, -1):
             a, b = window[r] * window[2 * q], window[r] * window[2 * q + 1]
-            for i in range(LANES):
-                even[i + q] += a * line[2 * q * LANES + i]
-            for i in range(LANES):
-                odd[i + q] += b * line[(2 * q + 1) * LANES + i]
+            for i in range(ABREAST):
+                even[i + q] += a * line[2 * q * ABREAST + i]
+            for i in range(ABREAST):
+                odd[i + q] += b * line[(2 * q + 1) * ABREAST + i]
 
 
 @njit(**FAST)
@@ -136,9 +136,9 @@ def add_weights(weight, window, sums, x):
     """Add the weights of a strip's blocks to the sums (2, half a row) of even and odd columns."""
     for q in range(3, -1, -1):
         a, b = window[2 * q], window[2 * q + 1]
-        for i in range(LANES):
+        for i in range(ABREAST):
             sums[0, x + i + q] += a * weight[i]
-        for i in range(LANES):
+        for i in range(ABREAST):
             sums[1, x + i + q] += b * weight[i]
 
 
@@ -147,7 +147,7 @@ def _noise_at(spec, mix, scale, scale_step, power):
     """Noise power of each opponent plane (relative to unclipped) per block of a row, from the blocks' mean colour."""
     n = spec.shape[0]
     last = scale.shape[1] - 1
-    for i in range(LANES):
+    for i in range(ABREAST):
         for k in range(n):
             power[k, i] = 0
         for c in range(n):
@@ -162,25 +162,25 @@ def _noise_at(spec, mix, scale, scale_step, power):
 @njit(**FAST)
 def _shrink(spec, power, weight, spectrum, limit, keep_mean):
     """Zero the coefficients under the limit and weight each block by the inverse of the noise it kept."""
-    for i in range(LANES):
+    for i in range(ABREAST):
         weight[i] = spectrum[0]
     if not keep_mean:
-        for i in range(LANES):
+        for i in range(ABREAST):
             spec[i] = 0
     for k in range(1, 64):
         own = spectrum[k]
         bound = limit * own
-        o = k * LANES
-        for i in range(LANES):
+        o = k * ABREAST
+        for i in range(ABREAST):
             v = spec[o + i]
             kept = np.float32(1) if v * v >= bound * power[i] else np.float32(0)
             spec[o + i] = v * kept
             weight[i] += kept * own
-    for i in range(LANES):
+    for i in range(ABREAST):
         weight[i] = np.float32(1) / (weight[i] * power[i])
     for k in range(64):
-        o = k * LANES
-        for i in range(LANES):
+        o = k * ABREAST
+        for i in range(ABREAST):
             spec[o + i] *= weight[i]
 
 
@@ -188,22 +188,22 @@ def _shrink(spec, power, weight, spectrum, limit, keep_mean):
 def _slide(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean, row_step, first, last, rings, sums):
     """Add the blocks of the rows ``first`` to ``last`` to ``sums`` (totals and weights, even and odd columns apart).
 
-    ``rings`` (strips, C, 8, 8 * LANES) keeps the row transforms of the rows that the next blocks share.
+    ``rings`` (strips, C, 8, 8 * ABREAST) keeps the row transforms of the rows that the next blocks share.
     """
     n = planes.shape[0]
     strips, half = rings.shape[0], sums.shape[4]
     total, weights = sums[0], sums[1]
     row_weights = np.empty((n, 2, half), np.float32)
-    spec = np.empty((n, 64 * LANES), np.float32)
-    power = np.empty((n, LANES), np.float32)
-    weight = np.empty(LANES, np.float32)
-    columns = np.empty(64 * LANES, np.float32)
-    line = np.empty(8 * LANES, np.float32)
-    even, odd = np.empty(LANES + 3, np.float32), np.empty(LANES + 3, np.float32)
+    spec = np.empty((n, 64 * ABREAST), np.float32)
+    power = np.empty((n, ABREAST), np.float32)
+    weight = np.empty(ABREAST, np.float32)
+    columns = np.empty(64 * ABREAST, np.float32)
+    line = np.empty(8 * ABREAST, np.float32)
+    even, odd = np.empty(ABREAST + 3, np.float32), np.empty(ABREAST + 3, np.float32)
     for y in range(first, last, row_step):
         row_weights[:] = 0
         for s in range(strips):
-            x = LANES * s
+            x = ABREAST * s
             for c in range(n):
                 for r in range(0 if y == 0 else y + 8 - row_step, y + 8):
                     row_spectra(planes[c, r, 2 * x : 2 * x + SPAN], even, odd, rings[s, c, r % 8])
@@ -260,11 +260,11 @@ def sliding_dct(
     (C, h, w). The outermost 7 px on each side are covered by fewer blocks than the rest.
     """
     _, h, w = planes.shape
-    strips = max(1, -(-(w - 6) // (2 * LANES)))
-    padded = np.pad(planes, ((0, 0), (0, h % 2), (0, strips * 2 * LANES + 6 - w)), mode="symmetric")
+    strips = max(1, -(-(w - 6) // (2 * ABREAST)))
+    padded = np.pad(planes, ((0, 0), (0, h % 2), (0, strips * 2 * ABREAST + 6 - w)), mode="symmetric")
     padded = np.ascontiguousarray(padded)
     n, rows, cols = padded.shape
-    rings = np.empty((strips, n, 8, 8 * LANES), np.float32)
+    rings = np.empty((strips, n, 8, 8 * ABREAST), np.float32)
     sums = np.zeros((2, n, rows, 2, cols // 2), np.float32)
     settings = (WINDOW, spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), keep_mean, row_step)
     for first in range(0, rows - 7, AT_A_TIME):
