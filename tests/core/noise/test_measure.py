@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -8,6 +9,7 @@ from scipy import ndimage as ndi
 
 from dustpan.core.noise.measure import measure
 from dustpan.core.noise.model import ChannelNoise
+from dustpan.core.noise.noise_print import CLEAN_SIGMA, MONO_CLEAN, MONO_NOISY
 from tests.scenes import WALL, desk, noisy_a, noisy_b, noisy_c
 
 NOISY_LEVELS = np.array([0.1, 0.2, 0.3, 0.4])
@@ -42,6 +44,27 @@ def test_demosaiced_noise_is_found_to_be_correlated(large: np.ndarray) -> None:
     level = truth[WALL][48, 75]
     estimate = [c.sigma_at(np.array(v)) for c, v in zip(found.noise, level, strict=True)]
     assert estimate == pytest.approx(flat.std((0, 1)), rel=0.2)
+
+
+def test_grain_that_is_the_same_in_all_channels_is_measured_as_that(large: np.ndarray) -> None:
+    grain = np.random.default_rng(3).normal(0, 12 / 255, large.shape[:2])
+    found = measure((large + grain[..., None]).astype(np.float32))
+    assert found.alike
+    assert not found.clean
+    levels = np.array([0.4, 0.5, 0.6])
+    assert found.channel_sigma(levels) == pytest.approx(np.full((3, 3), 12 / 255), rel=0.15)
+    assert found.luminance_sigma(levels) == pytest.approx(np.full(3, 12 / 255), rel=0.15)
+    assert found.colour_sigma(levels).max() < 2 / 255
+
+
+def test_weak_correlated_noise_has_to_be_more_even_than_strong(large: np.ndarray) -> None:
+    """Fine texture is as strong as that, and as clumped."""
+    strong = replace(measure(noisy_c(large)[1]), evenness=0.34)
+    weak = replace(strong, noise=tuple(replace(c, gain=c.gain / 8, read=c.read / 64) for c in strong.noise))
+    assert CLEAN_SIGMA < weak.strength < MONO_CLEAN < MONO_NOISY < strong.strength
+    assert strong.trust > 0.5
+    assert weak.trust == 0
+    assert replace(weak, evenness=0.4).trust > 0
 
 
 @pytest.mark.parametrize("factor", [0.5, 2.0])

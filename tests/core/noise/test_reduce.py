@@ -174,7 +174,9 @@ def test_give_back_returns_structure_and_hardly_any_noise(noisy: np.ndarray, tru
     assert (returned[felt] * lost).sum() > 0
 
 
-@pytest.mark.parametrize("name", ["desk", "astronaut", "coffee", "coins", "motorcycle_left"])
+@pytest.mark.parametrize(
+    "name", ["desk", "astronaut", "coffee", "coins", "motorcycle_left", "page", "hubble_deep_field"]
+)
 def test_where_there_is_little_noise_nothing_is_lost(name: str) -> None:
     """A clean picture stays as it is; a good JPEG of it and noise of 1 and 2/255 come out no worse than they were."""
     truth = np.round(255 * (desk(400, 560) if name == "desk" else photograph(name))) / 255

@@ -34,6 +34,8 @@ SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
 MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
 SMALL_STEP = 1e-6  # of a fitted logarithm, for slopes
+TINY = 1e-12  # a power that is none
+INDEPENDENT = 0.5  # of the power that the differences of independent channels have; texture takes up to a quarter
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
 
 Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
@@ -184,7 +186,10 @@ def _power_by_level(plane: NDArray, level: NDArray, blocks: Blocks) -> tuple[NDA
 
 
 def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, NDArray]]) -> bool:
-    """White noise has as much power at middle as at high frequencies, in the channels and in their differences."""
+    """White noise has as much power at middle as at high frequencies, and channels that know nothing of each other.
+
+    Differences of channels then have that too, and the power of both.
+    """
     ratio = [np.quantile(p[:, 1:].mean(1) / p[:, HIGH].mean(1), 0.3) for _, p in powers]
     if np.median(ratio) >= 1.6:
         return False
@@ -196,7 +201,8 @@ def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, N
         power = usual_power(difference**2)
         if power[1:].mean() / power[HIGH].mean() >= 2.0:
             return False
-    return True
+    apart, each = (sum(usual_power(s**2)[HIGH].mean() for s in found) for found in ((r - g, g - b, b - r), (r, g, b)))
+    return bool(apart >= 2 * INDEPENDENT * each)
 
 
 def _rise(planes: NDArray, blocks: Blocks) -> float:
@@ -336,7 +342,7 @@ def _spectra(stabiliser: Stabiliser, opponent: NDArray) -> tuple[NDArray[np.floa
     usual = coefficients[energy <= np.quantile(energy, 0.95)].transpose(2, 1, 0)
     cross = usual @ usual.transpose(0, 2, 1) / usual.shape[2]
     cross[0] = (cross[1] + cross[8]) / 2
-    d = np.sqrt(np.einsum("fcc->fc", cross))
+    d = np.sqrt(np.maximum(np.einsum("fcc->fc", cross), TINY))
     root = np.sqrt(power.T)
     return power.astype(np.float32), cross / (d[:, :, None] * d[:, None, :]) * (root[:, :, None] * root[:, None, :])
 

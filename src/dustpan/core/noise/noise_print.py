@@ -18,6 +18,7 @@ LEVELS = (np.arange(65) / 64) ** 1.5
 CLEAN_SIGMA, NOISY_SIGMA = 2.2 / 255, 3.4 / 255
 MONO_CLEAN, MONO_NOISY = 4.5 / 255, 7.0 / 255  # correlated, and the same in all channels
 EVEN_FROM, EVEN_FULL = 0.25, 0.4
+EVENER_FROM = 0.35  # where correlated noise is so weak that fine texture is as strong
 SHARPENED = 1.25  # power at high over that at low frequencies, from which a picture was sharpened before
 ALIKE_SHARE = 0.12  # power of the colour noise in that of luminance, up to which channels count as the same
 NAMES = (mark("red"), mark("green"), mark("blue"))
@@ -41,7 +42,7 @@ class NoisePrint:
     Attributes
     ----------
     noise : one model per channel (1 or 3).
-    white : neighbouring pixels and channels are independent.
+    white : neighbouring pixels are independent of each other, and so are channels.
     spectrum : (C, 64) noise power of the stabilised opponent planes over the frequencies of an 8 x 8 DCT.
     cross : (64, C, C) cross-spectra of the same planes.
     usual : (C,) median level of the picture, encoded.
@@ -111,7 +112,7 @@ class NoisePrint:
 
     @property
     def alike(self) -> bool:
-        """Correlated between neighbours, and nearly the same in all channels."""
+        """Correlated, and nearly the same in all channels."""
         if self.white or self.channels == 1:
             return not self.white
         return bool(self.spectrum[1:].mean() < ALIKE_SHARE * self.spectrum[0].mean())
@@ -127,11 +128,13 @@ class NoisePrint:
 
         0 for a picture with hardly any noise or whose print is texture, 1 well above. Correlated noise that is the same
         in all channels did not come from a demosaic or from subsampled colour: fine texture and old scans look like
-        that, so more of it is asked for.
+        that, so more of it is asked for. Weak noise that is correlated has to be more even, for the same reason.
         """
         low, high = (MONO_CLEAN, MONO_NOISY) if self.alike else (CLEAN_SIGMA, NOISY_SIGMA)
         by_sigma = (self.strength - low) / (high - low)
-        by_evenness = (self.evenness - EVEN_FROM) / (EVEN_FULL - EVEN_FROM)
+        weak = 0.0 if self.white else np.clip((MONO_NOISY - self.strength) / (MONO_NOISY - MONO_CLEAN), 0, 1)
+        even = EVEN_FROM + weak * (EVENER_FROM - EVEN_FROM)
+        by_evenness = (self.evenness - even) / (EVEN_FULL - even)
         return float(min(np.clip(by_sigma, 0, 1), np.clip(by_evenness, 0, 1)))
 
     @property

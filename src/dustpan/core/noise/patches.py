@@ -5,10 +5,10 @@ measured on the guide; with the noise's own covariance that gives the linear est
 (Lebrun, Buades, Morel, 2013). Noise is divided by how strong it is at the group's brightness, channel by channel.
 
 The estimate is made on DCT coefficients of the opponent planes. There most coefficients of a group hold next to nothing
-but noise, and the group's mean is all that is kept of them; only the few that hold content are estimated, from their
-full covariance. That is several times less work than all of them together, and fewer numbers to estimate from the same
-patches; planes of a group without any need not even be read. Every patch of a group is estimated, and overlapping
-estimates are averaged, each weighted by the inverse of the noise that is left in it.
+but noise, and the group's mean is all that is kept of them; only the few that hold content, and those of gradients, are
+estimated, from their full covariance. That is several times less work than all of them together, and fewer numbers to
+estimate from the same patches; planes of a group without any need not even be read. Every patch of a group is
+estimated, and overlapping estimates are averaged, each weighted by the inverse of the noise that is left in it.
 
 A guide is not the truth: it has some noise left, which is taken from its covariance, and it has lost some content,
 so that the mean of a group is wrong by about a tenth of what the group varies. The mean of the noisy patches, with a
@@ -59,12 +59,14 @@ def _choose(variance, cov, worth, which, live):
     """Number the coefficients that are worth an estimate; how many they are, and in which planes.
 
     What an estimate saves is the squared error v - v N / (v + N) of a variance v in noise N; it has to be ``worth``.
+    The mean level and the two slopes always are: a smooth gradient would turn into terraces of patches without them.
     """
     n = 0
     live[:] = False
     for k in range(len(variance)):
-        v = variance[k]
-        if v * v > worth * (v + cov[k, k]):
+        v, place = variance[k], k % (SIDE * SIDE)
+        smooth = place == 0 or place == 1 or place == SIDE
+        if v * v > worth * (v + cov[k, k]) or (smooth and v > 0):
             which[n] = k
             live[k // (SIDE * SIDE)] = True
             n += 1

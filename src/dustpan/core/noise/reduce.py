@@ -88,7 +88,7 @@ GUIDE_REACH = 24
 REACH_OF_FINISH = max(drift.REACH, regain.REACH)
 DRAFT = Plan(together=False, rounds=(), row_step=4)
 PLANS = {
-    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=16, least=0.06, content=1.0, left=0.0),)),
+    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=16, least=0.06, content=1.0),)),
     Quality.EXACT: Plan(
         together=True,
         rounds=(
