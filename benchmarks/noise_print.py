@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from benchmarks.common import CASES, FOUR, OTHERS, arguments, case, photograph, publish, table
 from dustpan.core.noise.measure import measure
+from dustpan.core.noise.octaves import with_octaves
 
 BINS = 24
 
@@ -62,7 +63,7 @@ def main() -> None:
         parts.append(table(["case", *group, "mean"], rows))
     rows = []
     for name in (*FOUR, *OTHERS):
-        found = measure(photograph(name))
+        found = with_octaves(measure(photograph(name)), photograph(name))
         rows.append([name, 255 * found.strength, "yes" if found.clean else "no", found.sentence()])
     parts.append(
         "The clean photographs themselves:\n\n" + table(["photograph", "σ of 255", "left alone", "sentence"], rows)

@@ -96,9 +96,10 @@ def measure(file: Annotated[Path, typer.Argument(help="The picture.")], as_json:
     """Measure the noise print of a picture."""
     from dustpan.core.files import open_picture
     from dustpan.core.noise.measure import measure as measure_pixels
+    from dustpan.core.noise.octaves import with_octaves
 
     picture = open_picture(file)
-    found = measure_pixels(picture.pixels)
+    found = with_octaves(measure_pixels(picture.pixels), picture.pixels)
     for notice in picture.notices:
         tell(notice)
     if as_json:

@@ -16,6 +16,7 @@ from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.language import say
 from dustpan.core.noise.measure import SMALLEST
 from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.octaves import with_octaves
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.render import Progress, Renderer
@@ -34,6 +35,11 @@ def noise_print(renderer: Renderer, cancel: Cancel | None = None) -> NoisePrint:
     """The print of a renderer's source picture."""
     found: NoisePrint = renderer.fact(Fact.NOISE_PRINT, Sweep(), cancel=cancel)
     return found
+
+
+def full_print(renderer: Renderer, cancel: Cancel | None = None) -> NoisePrint:
+    """The same with the noise of each octave, for people to read."""
+    return with_octaves(noise_print(renderer, cancel), renderer.picture.pixels)
 
 
 def export(

@@ -31,7 +31,7 @@ from dustpan.core.suggest import suggest
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.core.tiling import Place, run_groups, tile_region, tiles_of
 from dustpan.core.verdict import judge
-from dustpan.core.work import export, judge_sweep, noise_print, worst
+from dustpan.core.work import export, full_print, judge_sweep, noise_print, worst
 from dustpan.core.worst import FigureName
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.document import Document
@@ -161,7 +161,7 @@ class Service(QObject):
         try:
             cancel.check()
             if document.noise_print is None:
-                document.noise_print = noise_print(document.renderer, cancel)
+                document.noise_print = full_print(document.renderer, cancel)
                 self.measured.emit(document, document.noise_print)
             if document.probes is None:
                 document.probes = place(document.picture.pixels, document.noise_print, cancel.check)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 from scipy.fft import dct
 
@@ -54,6 +55,15 @@ def usual_power(squares: NDArray) -> NDArray[np.float64]:
     return np.maximum(np.partition(squares, k - 1, axis=0)[:k].mean(0) / KEPT_MEAN, 1e-8)
 
 
+@njit(nogil=True, cache=True, error_model="numpy")
+def _cut(plane, ys, xs, out):
+    for i in range(len(ys)):
+        y, x = ys[i], xs[i]
+        for j in range(SIDE):
+            for k in range(SIDE):
+                out[i, j, k] = plane[y + j, x + k]
+
+
 class Blocks:
     """8 x 8 blocks of a picture with a flatness score and a level each.
 
@@ -96,9 +106,9 @@ class Blocks:
 
     def spectra(self, plane: NDArray, which: NDArray) -> NDArray[np.float32]:
         """DCT coefficients (n, 64) of the chosen blocks of one (H, W) plane."""
-        y = self.y[which][:, None, None] + np.arange(SIDE)[:, None]
-        x = self.x[which][:, None, None] + np.arange(SIDE)
-        return plane[y, x].reshape(-1, SIDE * SIDE).astype(np.float32) @ DCT_2D.T.astype(np.float32)
+        cut = np.empty((len(which), SIDE, SIDE), np.float32)
+        _cut(plane, self.y[which], self.x[which], cut)
+        return cut.reshape(-1, SIDE * SIDE) @ DCT_2D.T.astype(np.float32)
 
     def flattest(self, count: int, allowed: NDArray | None = None, score: NDArray | None = None) -> NDArray[np.intp]:
         """Indices of the ``count`` flattest blocks."""

@@ -15,18 +15,17 @@ References
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
-from dustpan.core.colour import LUMA, luma, opponent_matrix
+from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.language import mark
 from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, Blocks, cell_means, usual_power
 from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
-from dustpan.core.noise.noise_print import CLEAN_SIGMA, SCALE_NAMES, NoisePrint, ScaleNoise
+from dustpan.core.noise.noise_print import CLEAN_SIGMA, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import flipped
 
@@ -70,8 +69,12 @@ def measure(pixels: NDArray, check: Callable[[], None] = lambda: None) -> NoiseP
     NoisePrint; its ``doubts`` say why when it cannot be sure.
     """
     flips = _heavier_first(pixels)
-    turned = flipped(np.asarray(pixels).transpose(2, 0, 1), flips).transpose(1, 2, 0)
-    return replace(_measured(turned, check), flips=flips)
+    return replace(_measured(turned(pixels, flips), check), flips=flips)
+
+
+def turned(pixels: NDArray, flips: tuple[bool, bool]) -> NDArray:
+    """(H, W, C) pixels upside down and left to right, as the print says."""
+    return flipped(np.asarray(pixels).transpose(2, 0, 1), flips).transpose(1, 2, 0)
 
 
 def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
@@ -95,10 +98,7 @@ def _measured(pixels: NDArray, check: Callable[[], None]) -> NoisePrint:
 
     check()
     planes = np.ascontiguousarray(pixels.transpose(2, 0, 1))
-    with ThreadPoolExecutor(1, "scales") as beside:
-        scales = beside.submit(_scales, planes, usual)
-        found, blocks = _fitted(pixels, planes, usual, tones, clipped, check)
-        found = replace(found, scales=scales.result())
+    found, blocks = _fitted(pixels, planes, usual, tones, clipped, check)
     return replace(found, doubts=_doubts(blocks, found))
 
 
@@ -110,7 +110,7 @@ def _fitted(
     clipped: tuple[float, float],
     check: Callable[[], None],
 ) -> tuple[NoisePrint, Blocks]:
-    """The print but for its octaves and doubts, and the blocks that it was found on."""
+    """The print but for its doubts, and the blocks that it was found on."""
     levels = cell_means(planes)
     rough = Blocks(np.sqrt(levels + np.float32(0.02)), levels, 4000)
     check()
@@ -362,7 +362,7 @@ def _chroma_shrink(planes: NDArray, flat: tuple[Blocks, NDArray]) -> float:
     return float(np.clip(np.mean(ratios), 0.6, 1.0))
 
 
-# ---------------------------------------------------------------- is it noise, and how coarse is it
+# ---------------------------------------------------------------- is it noise
 
 
 def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) -> float:
@@ -378,32 +378,3 @@ def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) ->
             power = (blocks.spectra(plane, inside)[:, MIDDLE] ** 2).mean(1)
             found.append(np.quantile(power / channel.sigma_at(level[inside]) ** 2, 0.02))
     return float(np.mean(found)) if found else 1.0
-
-
-def _scales(planes: NDArray, usual: NDArray) -> tuple[ScaleNoise, ...]:
-    """Noise per octave of period (2-4, 4-8, 8-16, 16-32 px) in the flattest blocks near the usual brightness."""
-    if len(planes) == 3:
-        split = np.tensordot(np.stack([LUMA, *opponent_matrix(3)[1:]]).astype(np.float32), planes, 1)
-    else:
-        split = planes
-    out = []
-    for octave, name in enumerate(SCALE_NAMES):
-        if octave:
-            h, w = (n // 2 * 2 for n in split.shape[1:])
-            rows = split[:, 0:h:2, :w] + split[:, 1:h:2, :w]
-            split = (rows[..., ::2] + rows[..., 1::2]) / 4
-        if min(split.shape[1:]) < SMALLEST:
-            break
-        cells = cell_means(split)
-        blocks = Blocks(cells, cells, 4000)
-        brightness = blocks.level[0]
-        near = np.abs(brightness - np.median(brightness)) <= np.quantile(
-            np.abs(brightness - np.median(brightness)), 0.5
-        )
-        flat = blocks.flattest(max(60, len(blocks) // 20), near)
-        # in an 8 x 8 DCT frequency 4 and up is the octave of 2 to 4 px of this level of the pyramid
-        edge = np.maximum(*np.divmod(np.arange(64), 8))
-        share = [float(np.sqrt(usual_power(blocks.spectra(p, flat) ** 2)[edge >= 4].sum() / 64)) for p in split]
-        colour = float(np.sqrt(np.mean(np.square(share[1:])))) if len(share) == 3 else 0.0
-        out.append(ScaleNoise(name, (2.0 * 2**octave, 4.0 * 2**octave), share[0], colour))
-    return tuple(out)

@@ -50,7 +50,7 @@ class NoisePrint:
     evenness : power of the quietest blocks relative to the print; below 0.3 the print saw texture, not noise.
     clipped : shares of the samples at 0 and at 1.
     doubts : reasons why the print may be wrong; empty when it is sure.
-    scales : noise per octave.
+    scales : noise per octave; only a print `with_octaves` has them, and says whether the noise is blotchy.
     rise : power of the noise at high over that at low frequencies; more than 1 after sharpening.
     flips : whether the picture is turned upside down and left to right for measuring and cleaning, the same way
         however it was mirrored before.
