@@ -195,15 +195,15 @@ class Service(QObject):
             self.failed.emit(document, generation, plain(error))
 
     def _draft(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
-        """Show the probes and what is visible done quickly, where doing it exactly takes long."""
+        """Show what is visible and then the probes done quickly, where doing it exactly takes long."""
         renderer, size = document.renderer, document.renderer.size
         seen = tiles_of(self.visible, size)
         if renderer.quick(request.sweep, seen):
             return
-        self._render_probes(document, request, generation, cancel, draft=True)
         if not self._show_at_once(document, request, generation, cancel, draft=True):
             self._show_reduced(document, request, generation, cancel)
         self.drafted.emit(document, generation)
+        self._render_probes(document, request, generation, cancel, draft=True)
 
     def _show_reduced(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
         """Show a large view as a draft of the reduced picture, without the steps that do not show at that size."""

@@ -16,7 +16,7 @@ from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.sliding_dct import sliding_dct
 from dustpan.core.region import Region, fetch
-from dustpan.core.sharpen.halo_guard import WINDOW, guard, local_range
+from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
@@ -102,7 +102,7 @@ def _steepness(plane: NDArray[np.float32]) -> NDArray[np.float32]:
 
 def _held_amount(calm: NDArray, blurred: NDArray, span: NDArray, amount: float) -> NDArray[np.float32]:
     """The amount at every pixel, less where it would make an edge steeper than the pixel grid can show."""
-    own, soft = (ndi.maximum_filter(_steepness(p), 5, mode="nearest") for p in (calm, blurred))
+    own, soft = (largest(_steepness(p), 5) for p in (calm, blurred))
     own = np.maximum(own, 1e-6)
     gain = np.maximum(1 - soft / own, 0.02)  # how much one unit of amount steepens the edge
     room = np.maximum(STEEPEST * span / own - 1, 0)
@@ -113,7 +113,7 @@ def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshol
     """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
     grid = np.linspace(0, 1, 65)
     sigma = np.interp(np.clip(level, 0, 1), grid, noise.luminance_sigma(grid))
-    strength = ndi.maximum_filter(np.abs(detail), 5, mode="nearest") / np.maximum(sigma * threshold, 1e-9)
+    strength = largest(np.abs(detail), 5) / np.maximum(sigma * threshold, 1e-9)
     t = np.clip(strength - 1, 0, 1)
     return _blur((t * t * (3 - 2 * t)).astype(np.float32), SMOOTH)
 

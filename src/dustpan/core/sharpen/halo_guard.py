@@ -7,16 +7,21 @@ lifts above the one or pushes below the other is a halo. The guard holds the res
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage as ndi
 
 WINDOW = 7  # px
 
 
 def local_range(plane: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Smallest and largest value within 7 x 7 px of every pixel of a (h, w) plane."""
-    return ndi.minimum_filter(plane, WINDOW, mode="nearest"), ndi.maximum_filter(plane, WINDOW, mode="nearest")
+    return -largest(-plane, WINDOW), largest(plane, WINDOW)
+
+
+def largest(plane: NDArray[np.float32], window: int) -> NDArray[np.float32]:
+    """Largest value within so many px, an odd number, across and down; beyond an edge there is nothing."""
+    return np.asarray(cv2.dilate(plane, np.ones((window, window), np.uint8)), np.float32)
 
 
 def guard(
