@@ -129,6 +129,18 @@ def test_blotches_go_and_coloured_edges_do_not_bleed() -> None:
     assert np.abs(luma(calm) - luma(plain)).mean() < 0.5 / 255
 
 
+def test_blotches_go_from_blacks_that_noise_was_clipped_in() -> None:
+    light = np.zeros((240, 240, 3)) + decode(np.array([2, 10, 25]) / 255).repeat(80)[:, None]
+    rng = np.random.default_rng(4)
+    blobs = ndi.gaussian_filter(rng.normal(size=light.shape), (5, 5, 0))
+    raw = light + rng.normal(0, 0.01, light.shape) + 0.003 * blobs / blobs.std()
+    noisy, truth = encode(np.clip(raw, 0, 1)).astype(np.float32), encode(light)
+    plain, calm = clean_up(noisy), clean_up(noisy, blotches=40)
+    for column in (0, 80, 160):
+        area = np.s_[20:220, column + 15 : column + 65]
+        assert _coarse_colour(calm, truth, area) < 0.5 * _coarse_colour(plain, truth, area)
+
+
 def test_blotches_come_out_the_same_however_the_picture_is_cut(monkeypatch: pytest.MonkeyPatch) -> None:
     _, noisy = _blotchy()
     whole = clean_up(noisy[:200, :300], blotches=12)

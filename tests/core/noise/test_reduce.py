@@ -96,6 +96,10 @@ def test_stabilised_noise_is_even_and_the_inverse_is_unbiased(noise: ChannelNois
             assert planes.std() == pytest.approx(1, abs=0.06)
         mean = np.full((1, 1, 1), planes.mean(), np.float32)
         assert float(tables.restore(mean)[0, 0, 0]) == pytest.approx(expected, abs=2.5 / 255)
+        clean = np.full((1, 1, 1), expected, np.float32)
+        assert float(tables.expect(clean)[0, 0, 0]) == pytest.approx(planes.mean(), abs=0.02)
+    ladder = np.linspace(0, 1, 512, dtype=np.float32).reshape(1, -1, 1)
+    assert tables.restore(tables.expect(ladder)) == pytest.approx(ladder, abs=0.5 / 255)
 
 
 # ---------------------------------------------------------------- the whole, against known truth

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 CELL = 4  # px
 TIMES = 2
 WIDER = 1.5  # how much farther than a blotch is large cells are looked at
-COLOUR, BRIGHTNESS = 0.5, 2.0  # noise sigmas: differences from which cells count as something else
+COLOUR, BRIGHTNESS = 0.5, 1.0  # noise sigmas: differences from which cells count as something else
 MOST = 0.6  # noise sigmas that a colour is changed by at most
 _FAST: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
 

@@ -352,7 +352,7 @@ def calmed(
     if work.noise.channels == 1 or work.noise.trust == 0:
         return inside.copy()
     tables, size, flips = work.noise.stabiliser, work.size, work.noise.flips
-    planes = tables.stabilise(cleaned)
+    planes = tables.expect(cleaned)
     turned = want.flipped(size, flips)
     cells = turned.aligned(blotches.CELL)
     area = cells.grown(blotches.reach(blotch_size))
@@ -379,7 +379,7 @@ def removed_structure(
     (want.height, want.width) encoded luminance that `give back` adds.
     """
     tables, model, size, flips = work.noise.stabiliser, work.model, work.size, work.noise.flips
-    before, after = tables.stabilise(pixels), tables.stabilise(cleaned)
+    before, after = tables.stabilise(pixels), tables.expect(cleaned)
     removed = flipped(before[:1] - after[:1], flips)
     area = want.flipped(size, flips).grown(8).aligned(2)
     seen = np.ascontiguousarray(fetch(removed, have.flipped(size, flips), area, size))

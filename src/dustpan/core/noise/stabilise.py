@@ -39,6 +39,7 @@ class Stabiliser:
     forward : (C, TABLE + 2) stabilised value over the encoded value 0..1.
     backward : (C, TABLE + 2) unbiased encoded value over the stabilised value ``low .. low + TABLE / step``.
     low, step : (C,) start and entries per unit of ``backward``.
+    usual : (C, TABLE + 2) mean of the stabilised stored values over the true encoded value 0..1.
     scale : (C, SCALE_STEPS) sigma of the stabilised value against the stabilised level: 1, less where clipped.
     scale_step : entries of ``scale`` per unit.
     """
@@ -47,6 +48,7 @@ class Stabiliser:
     backward: NDArray[np.float32]
     low: NDArray[np.float32]
     step: NDArray[np.float32]
+    usual: NDArray[np.float32]
     scale: NDArray[np.float32]
     scale_step: float
 
@@ -54,6 +56,15 @@ class Stabiliser:
         """Encoded pixels (H, W, C), clipped to 0..1 on the way, to opponent planes (C, H, W) of unit noise."""
         out = np.empty((pixels.shape[2], *pixels.shape[:2]), np.float32)
         _forward(np.ascontiguousarray(pixels, np.float32), self.forward, _mix(pixels.shape[2]), out)
+        return out
+
+    def expect(self, cleaned: NDArray[np.float32]) -> NDArray[np.float32]:
+        """Cleaned pixels (H, W, C) to what `restore` makes them from: the mean planes (C, H, W) of their noisy version.
+
+        Near black that is not what `stabilise` would give, because noise that was clipped has a higher mean.
+        """
+        out = np.empty((cleaned.shape[2], *cleaned.shape[:2]), np.float32)
+        _forward(np.ascontiguousarray(cleaned, np.float32), self.usual, _mix(cleaned.shape[2]), out)
         return out
 
     def restore(self, planes: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -90,20 +101,22 @@ def _stabilised_moments(noise: ChannelNoise) -> tuple[NDArray, NDArray, NDArray,
 def make_stabiliser(noise: Sequence[ChannelNoise]) -> Stabiliser:
     """Tables for the measured noise of each channel (1 or 3)."""
     n = len(noise)
-    forward, backward = (np.empty((n, TABLE + 2), np.float32) for _ in range(2))
+    forward, backward, usual = (np.empty((n, TABLE + 2), np.float32) for _ in range(3))
     low, step = np.empty(n, np.float32), np.empty(n, np.float32)
     moments = []
     for c, channel in enumerate(noise):
-        true, mean, sigma, table = _stabilised_moments(channel)
+        true, mean, sigma, forward[c, :-1] = _stabilised_moments(channel)
         moments.append((mean, sigma))
-        forward[c, :-1] = table
         backward[c, :-1] = np.interp(np.linspace(mean[0], mean[-1], TABLE + 1), mean, true)
         low[c], step[c] = mean[0], TABLE / (mean[-1] - mean[0])
-    forward[:, -1], backward[:, -1] = forward[:, -2], backward[:, -2]
+        within = np.searchsorted(true, 1) + 1  # beyond white the true value stays there
+        usual[c, :-1] = np.interp(np.linspace(0, 1, TABLE + 1), true[:within], mean[:within])
+    for table in (forward, backward, usual):
+        table[:, -1] = table[:, -2]
     scale_step = SCALE_STEPS / (max(mean[-1] for mean, _ in moments) * 1.02)
     grid = (np.arange(SCALE_STEPS) + 0.5) / scale_step
     scale = np.stack([np.interp(grid, mean, sigma) for mean, sigma in moments]).astype(np.float32)
-    return Stabiliser(forward, backward, low, step, scale, float(scale_step))
+    return Stabiliser(forward, backward, low, step, usual, scale, float(scale_step))
 
 
 @njit(**_FAST)
