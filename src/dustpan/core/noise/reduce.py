@@ -36,8 +36,7 @@ class Round:
 
     Patches of 8 px are compared in every second row and column: a guide is smooth.
     ``least`` : coefficients in which the guide varies by less than this share of the noise's power are not estimated.
-    ``content`` : factor on the guide's covariance, over 1 where the guide has lost more than it has noise left.
-    ``left`` : share of the noise's power that is taken to be left in the guide.
+    ``content`` : factor on the guide's covariance. ``left`` : share of the noise's power that is taken to be in it.
     """
 
     step: int
@@ -63,10 +62,15 @@ class Quality(StrEnum):
 
 @dataclass(frozen=True)
 class Plan:
-    """What is done at a quality: whether the guide looks for alike blocks, and the rounds of patch estimates."""
+    """What is done at a quality: whether the guide looks for alike blocks, and the rounds of patch estimates.
+
+    ``threshold`` : of the guide, in sigma of each coefficient, for white noise and for correlated noise. The rounds
+    take more noise out of it, but cannot bring back what it has lost, so it is lower than for a result.
+    """
 
     together: bool
     rounds: tuple[Round, ...]
+    threshold: tuple[float, float]
     row_step: int = 2
 
     @property
@@ -86,27 +90,32 @@ def reach_of(rounds: Sequence[Round]) -> int:
 
 GUIDE_REACH = 24
 REACH_OF_FINISH = max(drift.REACH, regain.REACH)
-DRAFT = Plan(together=False, rounds=(), row_step=4)
+DRAFT = Plan(together=False, rounds=(), threshold=(2.7, 3.0), row_step=4)
 PLANS = {
-    Quality.QUICK: Plan(together=False, rounds=(Round(step=6, size=4, radius=16, least=0.06, content=1.0),)),
+    Quality.QUICK: Plan(
+        together=False,
+        rounds=(Round(step=6, size=4, radius=16, least=0.06, content=0.8, left=0.04),),
+        threshold=(2.4, 2.7),
+    ),
     Quality.EXACT: Plan(
         together=True,
         rounds=(
-            Round(step=6, size=8, radius=16, least=0.06, content=1.15, left=0.0),
+            Round(step=6, size=8, radius=16, least=0.06, content=1.0, left=0.08),
             Round(step=5, size=4, radius=16),
         ),
+        threshold=(2.0, 2.5),
     ),
     Quality.FINEST: Plan(
         together=True,
         rounds=(
-            Round(step=4, size=8, radius=16, least=0.04, content=1.15, left=0.0),
+            Round(step=4, size=8, radius=16, least=0.04, content=1.0, left=0.08),
             Round(step=3, size=4, radius=20),
         ),
+        threshold=(2.0, 2.5),
     ),
 }
 STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
-SLIDING_THRESHOLD, ALIKE_THRESHOLD = {True: 2.7, False: 3.0}, {True: 2.25, False: 2.8}  # sigma, by whiteness
 ANY = 1e9  # squared difference: the nearest are taken however far they are
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
@@ -210,15 +219,14 @@ def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) 
     """A first estimate (C, h, w) of stabilised planes that cover ``have``, for the rounds to find alike patches on."""
     model, size, flips = work.model, work.size, work.noise.flips
     planes, have, want = flipped(planes, flips), have.flipped(size, flips), want.flipped(size, flips)
+    threshold = plan.threshold[0 if work.noise.white else 1]
     if plan.together:
         area = want.grown(collaborative.REACH).aligned(collaborative.STEP)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        threshold = ALIKE_THRESHOLD[work.noise.white]
         out = collaborative.collaborate(seen, area.x0, model.spectrum, threshold, *work.levels, work.check)
     else:
         area = want.aligned(4).grown(20)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        threshold = SLIDING_THRESHOLD[work.noise.white]
         out = two_scale_dct(seen, model.spectrum, threshold, *work.levels, plan.row_step, work.check)
     ys, xs = want.slices(area)
     return flipped(out[:, ys, xs], flips)
