@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy import ndimage as ndi
@@ -9,11 +11,12 @@ from scipy import ndimage as ndi
 from dustpan.core.cache import Cache
 from dustpan.core.colour import LUMA, decode, encode, luma, opponent_matrix
 from dustpan.core.noise.measure import measure
+from dustpan.core.noise.reduce import PLANS, Quality
 from dustpan.core.picture import from_array
 from dustpan.core.render import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo.camera import develop, expose
-from tests.scenes import desk, noisy_b
+from tests.scenes import desk, noisy_b, noisy_c
 
 SIDE = 144
 STRUCTURED, UNSTRUCTURED = ("rope", "ribs", "wood", "print"), ("stone", "felt")
@@ -207,3 +210,26 @@ def test_the_print_says_what_was_done_before(amount: float, word: str) -> None:
     wall = np.s_[14:82, 14:136]
     error = [np.std((p - done_before(truth))[wall]) for p in (given, clean_up(given))]
     assert error[1] < 0.3 * error[0]
+
+
+# ---------------------------------------------------------------- gradients
+
+
+def _unevenness(pixels: np.ndarray) -> float:
+    """What of the luma is finer than about 8 px, in a picture that has nothing so fine."""
+    plane = luma(pixels)[16:-16, 16:-16]
+    return float(np.std(plane - ndi.gaussian_filter(plane, 3)))
+
+
+def test_gradients_in_correlated_noise_come_out_smooth(monkeypatch: pytest.MonkeyPatch) -> None:
+    y, x = np.mgrid[:240, :320]
+    shade = 0.35 + 0.12 * np.sin(x / 31) * np.cos(y / 43)
+    truth, noisy = noisy_c(np.stack([shade, 0.85 * shade, 0.7 * shade], -1))
+    plan = PLANS[Quality.EXACT]
+    smooth = clean_up(noisy)
+    monkeypatch.setitem(PLANS, Quality.EXACT, replace(plan, evened=False))
+    with Renderer(from_array(noisy)) as r:
+        outlined = r.render(Sweep((make_step("noise"),)))
+    assert _unevenness(smooth) < 0.8 * _unevenness(outlined)
+    assert _unevenness(smooth) < 0.05 * _unevenness(noisy)
+    assert np.mean((smooth - truth) ** 2) < 1.02 * np.mean((outlined - truth) ** 2)

@@ -53,5 +53,5 @@ def _seconds_per_px(pixels: NDArray[np.float32], work: Work, plan: Plan) -> floa
         guide, rect = refined(planes, have, guide, rect, inner, work, (r,)), inner
         total += (time.thread_time() - began) / inner.area
     began = time.thread_time()
-    finished(piece, planes, have, guide, rect, middle, work)
+    finished(piece, planes, have, guide, rect, middle, work, plan.evened)
     return total + (time.thread_time() - began) / middle.area

@@ -66,12 +66,14 @@ class Plan:
 
     ``threshold`` : of the guide, in sigma of each coefficient, for white noise and for correlated noise. The rounds
     take more noise out of it, but cannot bring back what it has lost, so it is lower than for a result.
+    ``evened`` : whether faint outlines of patches, which correlated noise leaves in gradients, are taken out.
     """
 
     together: bool
     rounds: tuple[Round, ...]
     threshold: tuple[float, float]
     row_step: int = 2
+    evened: bool = False
 
     @property
     def guide_reach(self) -> int:
@@ -89,7 +91,8 @@ def reach_of(rounds: Sequence[Round]) -> int:
 
 
 GUIDE_REACH = 24
-REACH_OF_FINISH = max(drift.REACH, regain.REACH)
+EVENED_REACH = 9  # a block, and one px to an even place
+REACH_OF_FINISH = max(drift.REACH, regain.REACH + EVENED_REACH)
 DRAFT = Plan(together=False, rounds=(), threshold=(2.7, 3.0), row_step=4)
 PLANS = {
     Quality.QUICK: Plan(
@@ -104,6 +107,7 @@ PLANS = {
             Round(step=5, size=4, radius=16),
         ),
         threshold=(2.0, 2.5),
+        evened=True,
     ),
     Quality.FINEST: Plan(
         together=True,
@@ -112,10 +116,12 @@ PLANS = {
             Round(step=3, size=4, radius=20),
         ),
         threshold=(2.0, 2.5),
+        evened=True,
     ),
 }
 STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
+OUTLINES = 0.3  # sigma; what is weaker at the end was not seen in the noise
 ANY = 1e9  # squared difference: the nearest are taken however far they are
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
@@ -212,7 +218,7 @@ def clean_region(
     calm = refined(planes, have, guide, rect, around, work, plan.rounds)
     if not plan.rounds:
         return restored(pixels, have, calm, want, work)
-    return finished(pixels, planes, have, calm, around, want, work)
+    return finished(pixels, planes, have, calm, around, want, work, plan.evened)
 
 
 def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) -> NDArray[np.float32]:
@@ -256,7 +262,14 @@ def refined(
 
 
 def finished(
-    pixels: NDArray, planes: NDArray, have: Region, calm: NDArray, calm_have: Region, want: Region, work: Work
+    pixels: NDArray,
+    planes: NDArray,
+    have: Region,
+    calm: NDArray,
+    calm_have: Region,
+    want: Region,
+    work: Work,
+    evened: bool,
 ) -> NDArray[np.float32]:
     """Encoded values of refined planes, without drift and with what softened the picture won back.
 
@@ -267,6 +280,9 @@ def finished(
     if not noise.white:
         # the noise was filtered together with the picture
         area = want.grown(regain.REACH)
+        if evened:
+            inside = area.within(size)
+            calm, calm_have = _without_outlines(calm, calm_have, inside, work), inside
         ys, xs = want.slices(calm_have)
         out = np.ascontiguousarray(calm[:, ys, xs])
         out[0] = regain.regain(fetch(calm[:1], calm_have, area, size)[0], noise.spectrum[0], noise.trust)
@@ -280,6 +296,17 @@ def finished(
         ys, xs = turned.slices(cells)
         out = flipped(without_drift(noisy, calm, *work.levels)[:, ys, xs], flips)
     return restored(pixels, have, out, want, work)
+
+
+def _without_outlines(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[np.float32]:
+    """Refined planes over ``want`` without 8 x 8 DCT coefficients that are far below the noise that was."""
+    size, flips = work.size, work.noise.flips
+    turned = want.flipped(size, flips)
+    area = turned.grown(8).aligned(2)
+    seen = np.ascontiguousarray(fetch(flipped(calm, flips), have.flipped(size, flips), area, size))
+    out = sliding_dct(seen, work.model.spectrum, OUTLINES, *work.levels)
+    ys, xs = turned.slices(area)
+    return flipped(out[:, ys, xs], flips)
 
 
 def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: Work) -> NDArray[np.float32]:

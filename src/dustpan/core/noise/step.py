@@ -133,7 +133,8 @@ def _refine(context: Context) -> NDArray[np.float32]:
 
 
 def _analyse(context: Context) -> NDArray[np.float32]:
-    work, rounds = _work(context), PLANS[context.params.quality].rounds
+    work, plan = _work(context), PLANS[context.params.quality]
+    rounds = plan.rounds
     if work.noise.trust == 0:
         return context.get(INPUT)[0]
     reach = reach_of(rounds[-1:]) + REACH_OF_FINISH
@@ -142,7 +143,7 @@ def _analyse(context: Context) -> NDArray[np.float32]:
     guide, guide_have = _planes(context, "refine" if len(rounds) > 1 else "guide", reach)
     around = context.region.grown(REACH_OF_FINISH).within(context.size)
     calm = refined(planes, have, guide, guide_have, around, work, rounds[-1:])
-    return finished(pixels, planes, have, calm, around, context.region, work)
+    return finished(pixels, planes, have, calm, around, context.region, work, plan.evened)
 
 
 def _restore(context: Context) -> NDArray[np.float32]:
