@@ -30,7 +30,7 @@ BAND = RING >= 2  # periods of 2 to 8 px
 HALO_RANGE = 0.1
 RANGE_LOST, LOST_FROM = 0.4, 0.1  # sigma per share of the noise that is left, above which share
 TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
-SLOPE_SHARE = {True: 0.15, False: 0.7}  # by whether the noise is white; see `texture_kept`
+SLOPE_SHARE = {True: 0.15, False: 0.6}  # by whether the noise is white; see `texture_kept`
 FAINTEST = 16 * (1.5 / 255) ** 2  # band power of a block of the faintest texture that counts without noise
 MOVED_FROM, CLIPPED_FROM = 1.0, 0.5  # percent from which a change of brightness is told, and explained
 EDGES = 50
