@@ -25,6 +25,7 @@ ROOT = Path(__file__).resolve().parent.parent
 PAGE = ROOT / "docs" / "benchmarks.md"
 FOUR = ("astronaut", "chelsea", "coffee", "motorcycle_left")
 OTHERS = ("rocket", "motorcycle_right", "ihc", "camera")
+TEXTURES = ("brick", "gravel", "grass")
 CASES = "ABC"
 
 

@@ -58,6 +58,19 @@ def test_grain_that_is_the_same_in_all_channels_is_measured_as_that(large: np.nd
     assert found.colour_sigma(levels).max() < 2 / 255
 
 
+@pytest.mark.parametrize(("size", "deviation"), [(1.2, 0.06), (1.5, 0.08), (2.0, 0.1)])
+def test_in_a_picture_that_is_texture_all_over_colour_tells_how_strong_the_noise_is(
+    large: np.ndarray, size: float, deviation: float
+) -> None:
+    texture = ndi.gaussian_filter(np.random.default_rng(6).normal(size=large.shape[:2]), size)
+    grey = np.clip(0.5 + deviation * texture / texture.std(), 0.02, 1)
+    found, calm = (measure(noisy_c(p)[1]) for p in (grey[..., None] * (1, 0.97, 0.9), large))
+    levels = np.array([0.15, 0.2, 0.25])
+    assert found.luminance_sigma(levels) == pytest.approx(calm.luminance_sigma(levels), rel=0.15)
+    assert found.trust == 1
+    assert measure(grey[..., None] * np.ones(3, np.float32)).clean
+
+
 def test_weak_correlated_noise_has_to_be_more_even_than_strong(large: np.ndarray) -> None:
     """Fine texture is as strong as that, and as clumped."""
     strong = replace(measure(noisy_c(large)[1]), evenness=0.34)

@@ -23,9 +23,9 @@ from scipy.optimize import least_squares
 
 from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.language import mark
-from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, Blocks, cell_means, usual_power
+from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
 from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
-from dustpan.core.noise.noise_print import CLEAN_SIGMA, NoisePrint
+from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FULL, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import flipped
 
@@ -33,6 +33,9 @@ SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
 MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
 SMALL_STEP = 1e-6  # of a fitted logarithm, for slopes
+LEAST_SHARE, USUAL_SHARE = 0.1, 0.22  # power of correlated colour noise in that of luminance; 0.22 to 0.31 is usual
+TEXTURED_SHARE = 0.35  # that it then gets; a little more than usual, because lost texture is worse than noise left
+STEEPEST, SOUND_FROM = 1.3, 5  # that noise grows per ring of frequencies towards low ones; the ring that texture spares
 TINY = 1e-12  # a power that is none
 INDEPENDENT = 0.5  # of the power that the differences of independent channels have; texture takes up to a quarter
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
@@ -136,6 +139,9 @@ def _fitted(
     else:
         spectrum, cross = _spectra(stabiliser, stabiliser.stabilise(pixels))
     even = _evenness(planes, blocks, noise)
+    if not white and channels == 3 and even < EVEN_FULL:
+        noise, spectrum, cross = _without_texture(noise, spectrum, cross)
+        even = _evenness(planes, blocks, noise)
     rise = _rise(planes, blocks)
     return NoisePrint(noise, white, spectrum, cross, usual, tones, even, clipped, rise=rise), blocks
 
@@ -345,6 +351,33 @@ def _spectra(stabiliser: Stabiliser, opponent: NDArray) -> tuple[NDArray[np.floa
     d = np.sqrt(np.maximum(np.einsum("fcc->fc", cross), TINY))
     root = np.sqrt(power.T)
     return power.astype(np.float32), cross / (d[:, :, None] * d[:, None, :]) * (root[:, :, None] * root[:, None, :])
+
+
+def _without_texture(
+    noise: tuple[ChannelNoise, ...], spectrum: NDArray[np.float32], cross: NDArray
+) -> tuple[tuple[ChannelNoise, ...], NDArray[np.float32], NDArray]:
+    """The same print with no more luminance noise than its own middle frequencies and the colour noise speak for.
+
+    In a picture that is texture all over no block is flat. Texture is mostly grey and coarse: it shows as luminance
+    that is strong for the colour noise there is, and rises more steeply towards low frequencies than noise does that
+    demosaicing and compression have softened. Without colour noise nothing can be told, and the print stays.
+    """
+    powers = spectrum.mean(1)
+    if not LEAST_SHARE < powers[1:].mean() / powers[0] < USUAL_SHARE:
+        return noise, spectrum, cross
+    keep = np.ones_like(spectrum)
+    last = spectrum[0, RING == SOUND_FROM].mean()
+    for ring in range(SOUND_FROM - 1, -1, -1):
+        here = ring == RING
+        mean = spectrum[0, here].mean()
+        last = min(mean, STEEPEST * last)
+        keep[0, here] = last / mean
+    most = powers[1:].mean() / TEXTURED_SHARE
+    keep[0] *= min(1.0, most / (spectrum[0] * keep[0]).mean())
+    whole = float((spectrum * keep).sum() / spectrum.sum())
+    calmer = tuple(replace(c, sigma=c.sigma * whole**0.5, gain=c.gain * whole, read=c.read * whole) for c in noise)
+    root = np.sqrt(keep.T / whole)
+    return calmer, spectrum * keep / np.float32(whole), cross * root[:, :, None] * root[:, None, :]
 
 
 def _chroma_shrink(planes: NDArray, flat: tuple[Blocks, NDArray]) -> float:

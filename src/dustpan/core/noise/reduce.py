@@ -106,7 +106,7 @@ PLANS = {
             Round(step=6, size=8, radius=16, least=0.06, content=1.0, left=0.08),
             Round(step=5, size=4, radius=16),
         ),
-        threshold=(2.0, 2.5),
+        threshold=(2.0, 2.3),
         evened=True,
     ),
     Quality.FINEST: Plan(
@@ -115,7 +115,7 @@ PLANS = {
             Round(step=4, size=8, radius=16, least=0.04, content=1.0, left=0.08),
             Round(step=3, size=4, radius=20),
         ),
-        threshold=(2.0, 2.5),
+        threshold=(2.0, 2.3),
         evened=True,
     ),
 }
