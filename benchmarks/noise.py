@@ -117,7 +117,7 @@ def measure(name: str, kind: str, group: str) -> dict[str, Any]:
     ratios = []
     for _, x in pairs:
         tries = []
-        for _ in range(3):
+        for _ in range(2):
             began = time.perf_counter()
             reference(x)
             middle = time.perf_counter()

@@ -97,8 +97,8 @@ DRAFT = Plan(together=False, rounds=(), threshold=(2.7, 3.0), row_step=4)
 PLANS = {
     Quality.QUICK: Plan(
         together=False,
-        rounds=(Round(step=6, size=4, radius=16, least=0.06, content=0.8, left=0.04),),
-        threshold=(2.4, 2.7),
+        rounds=(Round(step=6, size=4, radius=12, least=0.06, content=0.75, left=0.05),),
+        threshold=(2.4, 2.6),
     ),
     Quality.EXACT: Plan(
         together=True,
