@@ -157,7 +157,7 @@ def main() -> None:
     ]
     words = {
         "four": "The four photographs",
-        "others": "Other photographs, not used to write Dustpan",
+        "others": "Other photographs, looked at less while writing Dustpan",
         "textures": "Photographs that are texture all over",
     }
     for group in options.groups.split(","):
