@@ -156,9 +156,9 @@ def compare(kind: str) -> tuple[str, dict[str, list[float]]]:
 def main() -> None:
     options = arguments(__doc__, cases="ABC")
     parts = [
-        "Blind figure / figure with truth in percent, mean over "
-        f"pictures that its constants were not chosen on ({', '.join(UNSEEN)}, and the demo scene at a third), but for the "
-        "slope's share on correlated noise, which was settled between 0.5 and 0.7 with these in view; "
+        "Blind figure / figure with truth in percent, mean over pictures that its constants were not chosen on "
+        f"({', '.join(UNSEEN)}, and the demo scene at a third), but for the slope's share on correlated noise, which "
+        "was settled between 0.5 and 0.7 with these in view; "
         "off: their distance in points, mean (worst)."
     ]
     summary = []
