@@ -1334,8 +1334,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>es ist ein Ordner, keine Datei</translation>
     </message>
     <message>
-      <source>it is as clumped and as grey as fine texture is</source>
-      <translation>es ist so klumpig und so grau wie feine Textur</translation>
+      <source>it is as weak and as grey as fine texture is</source>
+      <translation>es ist so schwach und so grau wie feine Textur</translation>
     </message>
     <message>
       <source>it is empty</source>

@@ -52,6 +52,11 @@ def test_grain_that_is_the_same_in_all_channels_is_measured_as_that(large: np.nd
     found = measure((large + grain[..., None]).astype(np.float32))
     assert found.alike
     assert not found.clean
+    assert "fine grain" in found.sentence()
+    soft = ndi.gaussian_filter(grain, 1)
+    clumped = measure((large + (12 / 255 / soft.std()) * soft[..., None]).astype(np.float32))
+    assert clumped.alike
+    assert "soft, clumped grain" in clumped.sentence()
     levels = np.array([0.4, 0.5, 0.6])
     assert found.channel_sigma(levels) == pytest.approx(np.full((3, 3), 12 / 255), rel=0.15)
     assert found.luminance_sigma(levels) == pytest.approx(np.full(3, 12 / 255), rel=0.15)

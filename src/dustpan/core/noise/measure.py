@@ -161,7 +161,7 @@ def _doubts(blocks: Blocks, found: NoisePrint) -> tuple[str, ...]:
     elif found.evenness < 0.25 and found.strength > CLEAN_SIGMA:
         doubts.append(mark("it is texture nearly all over, which hides the noise"))
     elif found.alike and found.clean and found.strength > CLEAN_SIGMA:
-        doubts.append(mark("it is as clumped and as grey as fine texture is"))
+        doubts.append(mark("it is as weak and as grey as fine texture is"))
     return tuple(doubts)
 
 

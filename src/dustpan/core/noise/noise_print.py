@@ -21,6 +21,7 @@ EVEN_FROM, EVEN_FULL = 0.25, 0.4
 EVENER_FROM = 0.35  # where correlated noise is so weak that fine texture is as strong
 SHARPENED = 1.25  # power at high over that at low frequencies, from which a picture was sharpened before
 ALIKE_SHARE = 0.12  # power of the colour noise in that of luminance, up to which channels count as the same
+CLUMPED = 2.0  # power at low over that at high frequencies, from which grain is soft
 NAMES = (mark("red"), mark("green"), mark("blue"))
 SCALE_NAMES = (mark("fine"), mark("medium"), mark("coarse"), mark("blotchy"))
 
@@ -118,6 +119,12 @@ class NoisePrint:
         return bool(self.spectrum[1:].mean() < ALIKE_SHARE * self.spectrum[0].mean())
 
     @property
+    def fine(self) -> bool:
+        """Luminance noise hardly differs in strength between low and high frequencies."""
+        power = self.spectrum[0].reshape(8, 8)
+        return self.white or bool(power[:4, :4].mean() < CLUMPED * power[4:, 4:].mean())
+
+    @property
     def sharpened(self) -> bool:
         """The noise is stronger at high frequencies, as sharpening makes it."""
         return self.rise > SHARPENED
@@ -171,8 +178,8 @@ class NoisePrint:
     def _kind_words(self) -> str:
         if self.sharpened:
             return say("brought out by sharpening that was done before")
-        if self.channels == 1:
-            return say("fine grain") if self.white else say("soft, clumped grain")
+        if self.channels == 1 or self.alike:
+            return say("fine grain") if self.fine else say("soft, clumped grain")
         if self.white:
             text = say("fine, pixel by pixel")
         else:

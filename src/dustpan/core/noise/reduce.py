@@ -91,8 +91,8 @@ def reach_of(rounds: Sequence[Round]) -> int:
 
 
 GUIDE_REACH = 24
-EVENED_REACH = 9  # a block, and one px to an even place
-REACH_OF_FINISH = max(drift.REACH, regain.REACH + EVENED_REACH)
+SLIDING_REACH = 9  # of a sliding DCT: a block, and one px to an even place
+REACH_OF_FINISH = max(drift.REACH, regain.REACH + SLIDING_REACH)
 DRAFT = Plan(together=False, rounds=(), threshold=(2.7, 3.0), row_step=4)
 PLANS = {
     Quality.QUICK: Plan(
@@ -119,13 +119,13 @@ PLANS = {
         evened=True,
     ),
 }
-STRUCTURE_REACH = 9  # a block, and one px to an even place
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
 OUTLINES = 0.3  # sigma; what is weaker at the end was not seen in the noise
 ANY = 1e9  # squared difference: the nearest are taken however far they are
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
 Check = Callable[[], None]
+Levels = tuple[NDArray[np.float32], NDArray[np.float32], float]
 
 
 @dataclass(frozen=True)
@@ -161,7 +161,7 @@ class Work:
         return _model(self.noise, self.luminance, self.colour)
 
     @property
-    def levels(self) -> tuple[NDArray[np.float32], NDArray[np.float32], float]:
+    def levels(self) -> Levels:
         """Transform to opponent planes, and the noise's scale against the level, as the kernels take them."""
         tables = self.noise.stabiliser
         return self.model.mix, tables.scale, tables.scale_step
@@ -300,12 +300,26 @@ def finished(
 
 def _without_outlines(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[np.float32]:
     """Refined planes over ``want`` without 8 x 8 DCT coefficients that are far below the noise that was."""
+    return _slid(calm, have, want, work, work.model.spectrum, OUTLINES, work.levels)
+
+
+def _slid(
+    planes: NDArray,
+    have: Region,
+    want: Region,
+    work: Work,
+    spectrum: NDArray[np.float32],
+    threshold: float,
+    levels: Levels,
+    keep_mean: bool = True,
+) -> NDArray[np.float32]:
+    """`sliding_dct` over ``want``, on a lattice fixed in the picture; ``have`` is that grown by `SLIDING_REACH`."""
     size, flips = work.size, work.noise.flips
     turned = want.flipped(size, flips)
     area = turned.grown(8).aligned(2)
-    seen = np.ascontiguousarray(fetch(flipped(calm, flips), have.flipped(size, flips), area, size))
-    out = sliding_dct(seen, work.model.spectrum, OUTLINES, *work.levels)
+    seen = np.ascontiguousarray(fetch(flipped(planes, flips), have.flipped(size, flips), area, size))
     ys, xs = turned.slices(area)
+    out = sliding_dct(seen, spectrum, threshold, *levels, keep_mean, check=work.check)
     return flipped(out[:, ys, xs], flips)
 
 
@@ -407,23 +421,18 @@ def removed_structure(
     Parameters
     ----------
     pixels, cleaned : (h, w, C) encoded values before and after, covering ``have``.
-    have : ``want`` grown by at least `STRUCTURE_REACH`, within the picture.
+    have : ``want`` grown by at least `SLIDING_REACH`, within the picture.
 
     Returns
     -------
     (want.height, want.width) encoded luminance that `give back` adds.
     """
-    tables, model, size, flips = work.noise.stabiliser, work.model, work.size, work.noise.flips
+    tables = work.noise.stabiliser
     before, after = tables.stabilise(pixels), tables.expect(cleaned)
-    removed = flipped(before[:1] - after[:1], flips)
-    area = want.flipped(size, flips).grown(8).aligned(2)
-    seen = np.ascontiguousarray(fetch(removed, have.flipped(size, flips), area, size))
-    flat = np.ones((1, 2), np.float32)
-    found = sliding_dct(
-        seen, model.spectrum[:1], STRUCTURE_THRESHOLD, np.eye(1, dtype=np.float32), flat, 1.0, keep_mean=False
-    )
-    ys, xs = want.flipped(size, flips).slices(area)
+    even = np.eye(1, dtype=np.float32), np.ones((1, 2), np.float32), 1.0
+    spectrum = work.model.spectrum[:1]
+    found = _slid(before[:1] - after[:1], have, want, work, spectrum, STRUCTURE_THRESHOLD, even, keep_mean=False)
     inside = after[(slice(None), *want.slices(have))]
     lifted = inside.copy()
-    lifted[0] += flipped(found[:, ys, xs], flips)[0]
+    lifted[0] += found[0]
     return (tables.restore(lifted) - tables.restore(inside)).mean(2)

@@ -16,7 +16,7 @@ from dustpan.core.noise.reduce import (
     DRAFT,
     PLANS,
     REACH_OF_FINISH,
-    STRUCTURE_REACH,
+    SLIDING_REACH,
     Plan,
     Quality,
     Work,
@@ -162,9 +162,9 @@ def _calm(context: Context) -> NDArray[np.float32]:
 
 
 def _structure(context: Context) -> NDArray[np.float32]:
-    pixels, have = context.get(INPUT, STRUCTURE_REACH)
-    cleaned, _ = context.get("analyse", STRUCTURE_REACH)
-    work = Work(context.size, context.facts[Fact.NOISE_PRINT])
+    pixels, have = context.get(INPUT, SLIDING_REACH)
+    cleaned, _ = context.get("analyse", SLIDING_REACH)
+    work = Work(context.size, context.facts[Fact.NOISE_PRINT], check=context.check)
     return removed_structure(pixels, cleaned, have, context.region, work)
 
 
@@ -258,7 +258,7 @@ NOISE = register(
                 "structure",
                 _structure,
                 key=_analysis_key,
-                reach=STRUCTURE_REACH,
+                reach=SLIDING_REACH,
                 needed=lambda p: p.give_back > 0,
             ),
             Stage("mix", _mix),
