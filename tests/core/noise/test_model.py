@@ -7,7 +7,15 @@ from hypothesis import strategies as st
 
 from dustpan.core.colour import encode
 from dustpan.core.noise.blocks import DCT_2D, Blocks, cell_means, usual_power
-from dustpan.core.noise.model import LINEAR_STEPS, NODES, WEIGHTS, ChannelNoise, stored_constant, stored_shot
+from dustpan.core.noise.model import (
+    LINEAR_STEPS,
+    NODES,
+    WEIGHTS,
+    ChannelNoise,
+    shot_sigma,
+    stored_constant,
+    stored_shot,
+)
 
 
 @given(st.floats(0.002, 0.2), st.floats(0, 1))
@@ -37,6 +45,18 @@ def test_the_compiled_quadrature_is_the_one_over_encoded_values(gain: float, rea
     assert mean == pytest.approx(stored @ WEIGHTS, abs=1e-7)
     variance = np.maximum((stored - (stored @ WEIGHTS)[:, None]) ** 2 @ WEIGHTS, 0)
     assert sigma**2 == pytest.approx(variance, abs=1e-7)
+
+
+@given(st.floats(-8, -3.5), st.floats(-1.5, 2))
+def test_slopes_of_sigma_are_what_small_moves_give(gain: float, electrons: float) -> None:
+    level, move = np.linspace(0.0137, 0.97, 23), 1e-6
+    sigma, by_gain, by_electrons = shot_sigma(level, gain, electrons)
+    mean, spread = stored_shot(np.exp(gain), np.exp(2 * (gain + electrons)), LINEAR_STEPS)
+    assert np.exp(sigma) == pytest.approx(np.interp(level, mean, spread), rel=1e-9)
+    moved = [(shot_sigma(level, gain + a, electrons + b)[0] - sigma) / move for a, b in ((move, 0), (0, move))]
+    apart = np.abs(np.subtract(moved, (by_gain, by_electrons)))
+    assert np.median(apart) < 1e-4
+    assert (apart > 1e-3).mean() < 0.1  # where a move crosses a step of the ladder
 
 
 def test_sigma_is_read_at_stored_levels_and_shrunk() -> None:

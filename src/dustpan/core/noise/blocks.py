@@ -13,7 +13,7 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy.fft import dct
 
-SIDE = 8
+SIDE, CELL = 8, 4  # px across
 DCT_1D = dct(np.eye(SIDE), axis=0, norm="ortho")
 DCT_2D = np.kron(DCT_1D, DCT_1D)  # (frequency, pixel) of an 8 x 8 block
 RING = np.add.outer(np.arange(SIDE), np.arange(SIDE)).ravel()
@@ -24,9 +24,27 @@ KEPT, KEPT_MEAN = 0.9, 0.6230  # mean of the lowest 90 % of squared unit normals
 
 def cell_means(planes: NDArray) -> NDArray[np.float32]:
     """Means of 4 x 4 cells: (C, H, W) to (C, H // 4, W // 4), float32."""
-    h4, w4 = (n // 4 * 4 for n in planes.shape[1:])
-    rows = _sum([planes[:, i:h4:4, :w4] for i in range(4)])
-    return _sum([rows[..., j::4] for j in range(4)]).astype(np.float32) / np.float32(16)
+    out = np.empty((len(planes), *(n // CELL for n in planes.shape[1:])), np.float32)
+    _cell_means(planes, out)
+    return out
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _cell_means(planes, out):
+    channels, h, w = out.shape
+    rows = np.empty(CELL * w, planes.dtype)
+    for c in range(channels):
+        for y in range(h):
+            for x in range(CELL * w):
+                rows[x] = planes[c, CELL * y, x]
+            for i in range(1, CELL):
+                for x in range(CELL * w):
+                    rows[x] += planes[c, CELL * y + i, x]
+            for x in range(w):
+                total = rows[CELL * x]
+                for j in range(1, CELL):
+                    total += rows[CELL * x + j]
+                out[c, y, x] = total / CELL**2
 
 
 def _sum(arrays: Sequence[NDArray]) -> NDArray:
@@ -104,11 +122,15 @@ class Blocks:
     def __len__(self) -> int:
         return len(self.score)
 
+    def cut(self, plane: NDArray, which: NDArray) -> NDArray[np.float32]:
+        """The chosen blocks (n, 64) of one (H, W) plane."""
+        out = np.empty((len(which), SIDE, SIDE), np.float32)
+        _cut(plane, self.y[which], self.x[which], out)
+        return out.reshape(-1, SIDE * SIDE)
+
     def spectra(self, plane: NDArray, which: NDArray) -> NDArray[np.float32]:
         """DCT coefficients (n, 64) of the chosen blocks of one (H, W) plane."""
-        cut = np.empty((len(which), SIDE, SIDE), np.float32)
-        _cut(plane, self.y[which], self.x[which], cut)
-        return cut.reshape(-1, SIDE * SIDE) @ DCT_2D.T.astype(np.float32)
+        return self.cut(plane, which) @ DCT_2D.T.astype(np.float32)
 
     def flattest(self, count: int, allowed: NDArray | None = None, score: NDArray | None = None) -> NDArray[np.intp]:
         """Indices of the ``count`` flattest blocks."""

@@ -16,15 +16,22 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
-from dustpan.core.colour import luma, opponent_matrix
+from dustpan.core.colour import decode, luma, opponent_matrix
 from dustpan.core.language import mark
-from dustpan.core.noise.blocks import HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
-from dustpan.core.noise.model import ChannelNoise, stored_constant, stored_shot
+from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
+from dustpan.core.noise.model import (
+    ENCODED_STEPS,
+    ChannelNoise,
+    shot_sigma,
+    stored_constant,
+)
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FULL, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import flipped
@@ -89,24 +96,23 @@ def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
 
 
 def _measured(pixels: NDArray, check: Callable[[], None]) -> NoisePrint:
-    pixels = np.clip(np.asarray(sampled(pixels), np.float32), 0, 1)
-    clipped = (np.count_nonzero(pixels <= 0) / pixels.size, np.count_nonzero(pixels >= 1) / pixels.size)
-    luminance = luma(pixels[::4, ::4])
+    seen = np.asarray(sampled(pixels), np.float32).transpose(2, 0, 1)
+    planes = np.clip(seen, 0, 1, out=np.empty(seen.shape, np.float32))
+    clipped = (np.count_nonzero(planes <= 0) / planes.size, np.count_nonzero(planes >= 1) / planes.size)
+    luminance = luma(np.moveaxis(planes[:, ::4, ::4], 0, -1))
     tones = (float(np.quantile(luminance, 0.01)), float(np.quantile(luminance, 0.99)))
-    usual = np.median(pixels[::8, ::8], axis=(0, 1)).astype(float)
-    if min(pixels.shape[:2]) < SMALLEST:
+    usual = np.median(planes[:, ::8, ::8], axis=(1, 2)).astype(float)
+    if min(planes.shape[1:]) < SMALLEST:
         return _unmeasured(usual, tones, clipped, mark("the picture is too small to tell noise from content"))
     if clipped[0] + clipped[1] > 0.97:
         return _unmeasured(usual, tones, clipped, mark("nearly all of it is clipped to black or white"))
 
     check()
-    planes = np.ascontiguousarray(pixels.transpose(2, 0, 1))
-    found, blocks = _fitted(pixels, planes, usual, tones, clipped, check)
+    found, blocks = _fitted(planes, usual, tones, clipped, check)
     return replace(found, doubts=_doubts(blocks, found))
 
 
 def _fitted(
-    pixels: NDArray[np.float32],
     planes: NDArray[np.float32],
     usual: NDArray,
     tones: tuple[float, float],
@@ -121,12 +127,10 @@ def _fitted(
     check()
     stabiliser = make_stabiliser(noise)
     if white:
-        flat_on = _stabilised_cells(stabiliser, levels)
-        shrink = 1.0
-    else:
-        opponent = stabiliser.stabilise(pixels)
-        flat_on = cell_means(opponent)
-        shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, opponent)[0])
+        flat_on, shrink = _stabilised_cells(stabiliser, levels), 1.0
+    else:  # where much is clipped to black, cells of stabilised pixels are not what stabilised cells are
+        flat_on = cell_means(stabiliser.stabilise(np.moveaxis(planes, 0, -1)))
+        shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, flat_on)[0])
     check()
     blocks = Blocks(flat_on, levels, 8000, wide=not white)
     noise, white, _ = _fit(planes, blocks, shrink, start)
@@ -137,7 +141,7 @@ def _fitted(
         spectrum = np.ones((channels, 64), np.float32)
         cross = np.broadcast_to(np.eye(channels), (64, channels, channels)).copy()
     else:
-        spectrum, cross = _spectra(stabiliser, stabiliser.stabilise(pixels))
+        spectrum, cross = _spectra(stabiliser, planes, levels)
     even = _evenness(planes, blocks, noise)
     if not white and channels == 3 and even < EVEN_FULL:
         noise, spectrum, cross = _without_texture(noise, spectrum, cross)
@@ -246,8 +250,6 @@ def _fit(
 
 def _fit_constant(level: NDArray, sigma: NDArray) -> tuple[float, float]:
     """The constant sigma that the calmer levels agree on, and its mean relative error over all levels."""
-    from dustpan.core.noise.model import ENCODED_STEPS
-
     s = max(float(np.quantile(sigma, 0.4)), 1e-5)
     ratio = np.ones_like(sigma)
     for _ in range(4):
@@ -265,67 +267,65 @@ def _fit_shot(
     Parameters are log(gain) and log(sqrt(read) / gain), the read noise in electrons; one sensor has one read noise, so
     the latter are held together across the channels, with a weak pull to three electrons.
     """
-    from dustpan.core.noise.model import LINEAR_STEPS
-
     n = len(observed)
     held = np.zeros((n + 1, 2 * n))  # how the read noises, and their mean, pull
     held[:n, n:] = (np.eye(n) - 1 / n) * 0.6 / TOLERANCE
     held[n, n:] = 0.05 / n / TOLERANCE
+    aim = np.r_[np.zeros(n), 1.2 * 0.05 / TOLERANCE]
+    ends = np.cumsum([0] + [len(level) for level, _ in observed])
+    rows = [slice(first, last) for first, last in pairwise(ends)]
+    seen = np.concatenate([np.log(sigma / shrink) for _, sigma in observed])
 
-    def of_channel(c: int, gain: float, read: float) -> NDArray:
-        level, sigma = observed[c]
-        mean, spread = stored_shot(np.exp(gain), np.exp(2 * (read + gain)), LINEAR_STEPS)
-        return np.log(np.interp(level, mean, spread) * shrink / sigma) / TOLERANCE
+    @lru_cache(maxsize=2)
+    def expected(p: tuple[float, ...]) -> NDArray:
+        return np.concatenate([shot_sigma(observed[c][0], p[c], p[n + c]) for c in range(n)], 1) / TOLERANCE
 
     def misfit(p: NDArray) -> NDArray:
-        return np.concatenate([of_channel(c, p[c], p[n + c]) for c in range(n)])
+        return expected(tuple(p))[0] - seen / TOLERANCE
 
     def residuals(p: NDArray) -> NDArray:
-        pull = held @ p
-        pull[n] -= 1.2 * 0.05 / TOLERANCE
-        return np.concatenate([misfit(p), pull])
+        return np.concatenate([misfit(p), held @ p - aim])
 
     def slopes(p: NDArray) -> NDArray:
         """Jacobian of the residuals: those of a channel hang on its own two parameters alone."""
-        out = np.zeros((sum(len(level) for level, _ in observed), 2 * n))
-        first = 0
-        for c, (level, _) in enumerate(observed):
-            rows = slice(first, first + len(level))
-            first += len(level)
-            here = of_channel(c, p[c], p[n + c])
-            out[rows, c] = (of_channel(c, p[c] + SMALL_STEP, p[n + c]) - here) / SMALL_STEP
-            out[rows, n + c] = (of_channel(c, p[c], p[n + c] + SMALL_STEP) - here) / SMALL_STEP
+        out = np.zeros((ends[-1], 2 * n))
+        for c in range(n):
+            out[rows[c], c], out[rows[c], n + c] = expected(tuple(p))[1:, rows[c]]
         return np.concatenate([out, held])
 
-    starts = [start] if start is not None else [np.r_[np.full(n, np.log(2e-3)), np.full(n, np.log(r))] for r in (1, 3)]
-    fits = [
-        least_squares(residuals, p, slopes, (-14, 6), loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40)
-        for p in starts
-    ]
-    best = min(fits, key=lambda f: f.cost)
+    if start is None:
+        start = np.r_[[_gain_of(level, sigma / shrink) for level, sigma in observed], np.zeros(n)]
+    best = least_squares(
+        residuals, start, slopes, (-14, 6), loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40
+    )
     error = float(np.minimum(np.abs(misfit(best.x)) * TOLERANCE, 0.5).mean())
     gain = np.exp(best.x[:n])
     read = (np.exp(best.x[n:]) * gain) ** 2
     return [(float(a), float(b)) for a, b in zip(gain, read, strict=True)], error, best.x
 
 
+def _gain_of(level: NDArray, sigma: NDArray) -> float:
+    """The logarithm of the gain that would explain the noise at these levels (encoded) without any read noise."""
+    inside = (level > 0.02) & (level < 0.98)
+    if not inside.any():
+        return float(np.log(2e-3))
+    linear = decode(level[inside])
+    rise = (decode(level[inside] + SMALL_STEP) - linear) / SMALL_STEP
+    return float(np.clip(np.log(np.median((sigma[inside] * rise) ** 2 / linear)), -13, 0))
+
+
 # ---------------------------------------------------------------- spectra of correlated noise
 
 
-def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray:
-    last = stabiliser.forward.shape[1] - 2
-    at = np.clip(levels, 0, 1) * last
-    below = np.minimum(at.astype(int), last - 1)
-    at -= below
-    z = np.stack([t[i] + (t[i + 1] - t[i]) * f for t, i, f in zip(stabiliser.forward, below, at, strict=True)])
-    return np.tensordot(opponent_matrix(len(levels)), z, 1).astype(np.float32)
+def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray[np.float32]:
+    """Cell means (C, h, w) of the channels to opponent planes of unit noise."""
+    return stabiliser.stabilise(np.moveaxis(levels, 0, -1))
 
 
-def _unclipped_flat(stabiliser: Stabiliser, opponent: NDArray) -> tuple[tuple[Blocks, NDArray], NDArray]:
-    """Flat blocks of the stabilised planes in which no channel is clipped, and the noise scale (n, C) in them."""
-    cells = cell_means(opponent)
+def _unclipped_flat(stabiliser: Stabiliser, cells: NDArray) -> tuple[tuple[Blocks, NDArray], NDArray]:
+    """Flat blocks of stabilised cells in which no channel is clipped, and the noise scale (n, C) in them."""
     blocks = Blocks(cells, cells, 8000)
-    channels = opponent_matrix(len(opponent)).T @ blocks.level
+    channels = opponent_matrix(len(cells)).T @ blocks.level
     last = stabiliser.scale.shape[1] - 1
     at = np.clip((channels * stabiliser.scale_step).astype(int), 0, last)
     scale = np.stack([stabiliser.scale[c][at[c]] for c in range(len(at))], 1)
@@ -337,12 +337,16 @@ def _unclipped_flat(stabiliser: Stabiliser, opponent: NDArray) -> tuple[tuple[Bl
     return (blocks, chosen), scale[chosen]
 
 
-def _spectra(stabiliser: Stabiliser, opponent: NDArray) -> tuple[NDArray[np.float32], NDArray]:
+def _spectra(
+    stabiliser: Stabiliser, planes: NDArray[np.float32], levels: NDArray
+) -> tuple[NDArray[np.float32], NDArray]:
     """Block spectra (C, 64) and cross-spectra (64, C, C) of the noise of the opponent planes."""
-    (blocks, chosen), scale = _unclipped_flat(stabiliser, opponent)
-    weight = scale**2 @ (opponent_matrix(len(opponent)) ** 2).T
-    coefficients = np.stack([blocks.spectra(p, chosen) for p in opponent], 1) / np.sqrt(weight)[:, :, None]
-    power = SELECTION * np.stack([usual_power(coefficients[:, c] ** 2) for c in range(len(opponent))])
+    (blocks, chosen), scale = _unclipped_flat(stabiliser, _stabilised_cells(stabiliser, levels))
+    weight = scale**2 @ (opponent_matrix(len(planes)) ** 2).T
+    cut = np.stack([blocks.cut(p, chosen).reshape(-1, 1) for p in planes], -1)
+    opponent = stabiliser.stabilise(cut).reshape(len(planes), -1, DCT_2D.shape[1])
+    coefficients = (opponent @ DCT_2D.T.astype(np.float32)).transpose(1, 0, 2) / np.sqrt(weight)[:, :, None]
+    power = SELECTION * np.stack([usual_power(coefficients[:, c] ** 2) for c in range(len(planes))])
     power[:, 0] = 1.3 * (power[:, 1] + power[:, 8]) / 2
     energy = (coefficients[:, :, 1:] ** 2 / power[None, :, 1:]).mean((1, 2))
     usual = coefficients[energy <= np.quantile(energy, 0.95)].transpose(2, 1, 0)

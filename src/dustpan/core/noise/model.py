@@ -75,20 +75,69 @@ def stored_constant(sigma: float, true: NDArray) -> tuple[NDArray[np.float64], N
 
 def stored_shot(gain: float, read: float, true: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Mean and sigma of encode(clip(true + sqrt(gain * true + read) * n, 0, 1)) for true values in linear light."""
-    mean, sigma = np.empty(len(true)), np.empty(len(true))
-    _stored_shot(gain, read, np.asarray(true, float), NODES, WEIGHTS, mean, sigma)
-    return mean, sigma
+    out = np.empty((4, len(true)))
+    _stored_shot(gain, read, np.asarray(true, float), NODES, WEIGHTS, *out)
+    return out[0], out[1]
+
+
+def shot_sigma(level: NDArray[np.float64], gain: float, electrons: float) -> NDArray[np.float64]:
+    """Sigma of the stored value where its mean is ``level``, on the line between two steps of the ladder.
+
+    Parameters
+    ----------
+    level : (n,) encoded values.
+    gain, electrons : logarithms of the gain and of sqrt(read) / gain.
+
+    Returns
+    -------
+    (3, n) the logarithm of sigma, and its slopes by both parameters.
+    """
+    out = np.empty((3, len(level)))
+    _shot_sigma(level, np.exp(gain), np.exp(2 * (electrons + gain)), LINEAR_STEPS, NODES, WEIGHTS, out)
+    return out
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _stored_shot(gain, read, true, nodes, weights, mean, sigma):
+def _shot_sigma(level, gain, read, true, nodes, weights, out):
+    mean, sigma, mean_slope, sigma_slope = np.empty((4, len(true)))
+    _stored_shot(gain, read, true, nodes, weights, mean, sigma, mean_slope, sigma_slope)
+    last = len(true) - 1
+    for i in range(len(level)):
+        k = min(max(np.searchsorted(mean, level[i]), 1), last)
+        across = max(mean[k] - mean[k - 1], 1e-12)
+        t = min(max((level[i] - mean[k - 1]) / across, 0.0), 1.0)
+        found = sigma[k - 1] + t * (sigma[k] - sigma[k - 1])
+        # when both ends of the line move, so does what stands at this level; beyond the ladder nothing stands there
+        along = (sigma[k] - sigma[k - 1]) / across if 0.0 < t < 1.0 else 0.0
+        out[:, i] = np.log(found), 0.0, 0.0
+        for j, share in ((k - 1, 1 - t), (k, t)):
+            spread = np.sqrt(gain * true[j] + read)
+            moved = share * (sigma_slope[j] - along * mean_slope[j]) / (found * spread)
+            out[1, i] += moved * (gain * true[j] / 2 + read)
+            out[2, i] += moved * read
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _stored_shot(gain, read, true, nodes, weights, mean, sigma, mean_slope, sigma_slope):
     for i in range(len(true)):
         spread = np.sqrt(gain * true[i] + read)
-        m = s = 0.0
+        m = s = slope = product = 0.0
         for k in range(len(nodes)):
-            v = min(max(true[i] + spread * nodes[k], 0.0), 1.0)
-            v = v * 12.92 if v <= 0.0031308 else 1.055 * v ** (1 / 2.4) - 0.055  # as `encode`
+            u = true[i] + spread * nodes[k]
+            inside = 0.0 < u < 1.0
+            u = min(max(u, 0.0), 1.0)
+            if u <= 0.0031308:  # as `encode`
+                v = u * 12.92
+                rise = 12.92
+            else:
+                v = 1.055 * u ** (1 / 2.4) - 0.055
+                rise = (v + 0.055) / (2.4 * u)
             m += weights[k] * v
             s += weights[k] * v * v
+            if inside:
+                slope += weights[k] * nodes[k] * rise
+                product += weights[k] * nodes[k] * rise * v
         mean[i] = m
         sigma[i] = np.sqrt(max(s - m * m, 1e-12))
+        mean_slope[i] = slope
+        sigma_slope[i] = (product - m * slope) / sigma[i]
