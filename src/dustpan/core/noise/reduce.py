@@ -124,6 +124,20 @@ OUTLINES = 0.3  # sigma; what is weaker at the end was not seen in the noise
 ANY = 1e9  # squared difference: the nearest are taken however far they are
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
+def _patches_in_block() -> NDArray[np.float64]:
+    """What each frequency of an 8 x 8 block gives to the products of a patch's coefficients, over all its places."""
+    small, places = np.kron(DCT_4, DCT_4), 8 - SIDE + 1
+    out = np.zeros((64, SIDE**2, SIDE**2))
+    for i in range(places):
+        for j in range(places):
+            inside = [(i + y) * 8 + j + x for y in range(SIDE) for x in range(SIDE)]
+            basis = DCT_2D[:, inside] @ small.T
+            out += basis[:, :, None] * basis[:, None] / places**2
+    return out
+
+
+PATCHES_IN_BLOCK = _patches_in_block()
+
 Check = Callable[[], None]
 Levels = tuple[NDArray[np.float32], NDArray[np.float32], float]
 
@@ -182,15 +196,8 @@ def _model(noise: NoisePrint, luminance: float, colour: float) -> NoiseModel:
 def _patch_covariance(cross: NDArray) -> NDArray[np.float64]:
     """Covariance of the noise in 4 x 4 DCT coefficients, (plane, frequency) order, from (64, C, C) cross-spectra."""
     n = cross.shape[1]
-    out = np.zeros((n, SIDE * SIDE, n, SIDE * SIDE))
-    small = np.kron(DCT_4, DCT_4)
-    places = 8 - SIDE + 1
-    for i in range(places):
-        for j in range(places):
-            inside = [(i + y) * 8 + j + x for y in range(SIDE) for x in range(SIDE)]
-            basis = DCT_2D[:, inside] @ small.T
-            out += np.einsum("fp,fcd,fq->cpdq", basis, cross, basis, optimize=True)
-    return (out / places**2).reshape(SIDE * SIDE * n, -1)
+    out = PATCHES_IN_BLOCK.reshape(64, -1).T @ cross.reshape(64, -1)
+    return out.reshape(SIDE**2, SIDE**2, n, n).transpose(2, 0, 3, 1).reshape(SIDE**2 * n, -1)
 
 
 def clean_region(
