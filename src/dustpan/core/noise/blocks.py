@@ -70,7 +70,8 @@ def _ring_mean(cells: NDArray, step: int) -> NDArray:
 def usual_power(squares: NDArray) -> NDArray[np.float64]:
     """Mean square along axis 0 without its largest tenth, unbiased for normal values; never below 1e-8."""
     k = max(1, int(KEPT * len(squares)))
-    return np.maximum(np.partition(squares, k - 1, axis=0)[:k].mean(0) / KEPT_MEAN, 1e-8)
+    lines = np.ascontiguousarray(squares.T)  # which are sorted more quickly than columns
+    return np.maximum(np.partition(lines, k - 1)[:, :k].mean(1, dtype=np.float64) / KEPT_MEAN, 1e-8)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

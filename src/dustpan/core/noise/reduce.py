@@ -124,6 +124,7 @@ OUTLINES = 0.3  # sigma; what is weaker at the end was not seen in the noise
 ANY = 1e9  # squared difference: the nearest are taken however far they are
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
+
 def _patches_in_block() -> NDArray[np.float64]:
     """What each frequency of an 8 x 8 block gives to the products of a patch's coefficients, over all its places."""
     small, places = np.kron(DCT_4, DCT_4), 8 - SIDE + 1

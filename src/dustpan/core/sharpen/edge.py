@@ -8,9 +8,11 @@ pixel grid can show turns into stairs), and the halo guard.
 
 from __future__ import annotations
 
+from typing import Any
+
+import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.noise.noise_print import NoisePrint
@@ -20,11 +22,14 @@ from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
-CALM_REACH = 10
+CALM_REACH, ROW_STEP = 12, 4  # px; of the sliding DCT
 CALM_THRESHOLD = 2.7
 CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
 CUT = 3.0  # Gaussians end at this many sigma
+SLOPE = (-0.5, 0, 0.5)
+LANES = 64  # px
+LEVELS = 1024  # at which the noise is known
 SMOOTH = 1.0  # px, of the map that holds the amount back
 
 
@@ -77,9 +82,9 @@ def calm_luma(
         return np.array(luma(pixels[want.slices(have)]))
     tables = noise.stabiliser
     mix = opponent_matrix(noise.channels).astype(np.float32)
-    area = want.grown(8).aligned(2)
+    area = want.grown(8).aligned(ROW_STEP)
     planes = np.ascontiguousarray(fetch(tables.stabilise(pixels), have, area, size))
-    calm = sliding_dct(planes, noise.spectrum, CALM_THRESHOLD, mix, tables.scale, tables.scale_step)
+    calm = sliding_dct(planes, noise.spectrum, CALM_THRESHOLD, mix, tables.scale, tables.scale_step, row_step=ROW_STEP)
     ys, xs = want.slices(area)
     beyond = luma(pixels[want.slices(have)] - np.clip(pixels[want.slices(have)], 0, 1))
     return luma(tables.restore(np.ascontiguousarray(calm[:, ys, xs]))) + beyond
@@ -91,13 +96,24 @@ def _calm_stage(context: Context) -> NDArray[np.float32]:
 
 
 def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
-    return ndi.gaussian_filter(plane, sigma, mode="nearest", truncate=CUT)
+    """With a Gaussian that ends at `CUT` sigma; the values at an edge go on beyond it."""
+    x = np.arange(-round(CUT * sigma), round(CUT * sigma) + 1)
+    bell = np.exp(-0.5 * (x / sigma) ** 2)
+    return _filtered(plane, bell / bell.sum(), bell / bell.sum())
+
+
+def _filtered(plane: NDArray[np.float32], down: Any, across: Any) -> NDArray[np.float32]:
+    """With two kernels; on whole `LANES`, because the last odd columns of a row are rounded in another way."""
+    kernels = np.asarray(across, np.float32), np.asarray(down, np.float32)
+    width = plane.shape[1]
+    wide = cv2.copyMakeBorder(plane, 0, 0, 0, -width % LANES, cv2.BORDER_REPLICATE)
+    return np.asarray(cv2.sepFilter2D(wide, -1, *kernels, borderType=cv2.BORDER_REPLICATE), np.float32)[:, :width]
 
 
 def _steepness(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     """Length of the gradient, per px."""
-    gy, gx = np.gradient(np.pad(plane, 1, mode="edge"))
-    return np.hypot(gy, gx)[1:-1, 1:-1].astype(np.float32)
+    gy, gx = _filtered(plane, SLOPE, [1]), _filtered(plane, [1], SLOPE)
+    return np.sqrt(gx * gx + gy * gy)
 
 
 def _held_amount(calm: NDArray, blurred: NDArray, span: NDArray, amount: float) -> NDArray[np.float32]:
@@ -106,16 +122,15 @@ def _held_amount(calm: NDArray, blurred: NDArray, span: NDArray, amount: float) 
     own = np.maximum(own, 1e-6)
     gain = np.maximum(1 - soft / own, 0.02)  # how much one unit of amount steepens the edge
     room = np.maximum(STEEPEST * span / own - 1, 0)
-    return _blur(np.minimum(np.float32(amount), room / gain).astype(np.float32), SMOOTH)
+    return _blur(np.minimum(np.float32(amount), room / gain), SMOOTH)
 
 
 def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
     """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
-    grid = np.linspace(0, 1, 65)
-    sigma = np.interp(np.clip(level, 0, 1), grid, noise.luminance_sigma(grid))
-    strength = largest(np.abs(detail), 5) / np.maximum(sigma * threshold, 1e-9)
-    t = np.clip(strength - 1, 0, 1)
-    return _blur((t * t * (3 - 2 * t)).astype(np.float32), SMOOTH)
+    bound = np.maximum(noise.luminance_sigma(np.linspace(0, 1, LEVELS)) * threshold, 1e-9).astype(np.float32)
+    at = (np.clip(np.nan_to_num(level), 0, 1) * np.float32(LEVELS - 1) + np.float32(0.5)).astype(np.intp)
+    t = np.clip(largest(np.abs(detail), 5) / bound[at] - 1, 0, 1)
+    return _blur(t * t * (3 - 2 * t), SMOOTH)
 
 
 def sharpen_luma(calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePrint | None) -> NDArray[np.float32]:
