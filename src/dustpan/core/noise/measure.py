@@ -239,12 +239,12 @@ def _fit(
     planes: NDArray, blocks: Blocks, shrink: float, start: NDArray | None
 ) -> tuple[tuple[ChannelNoise, ...], bool, NDArray]:
     observed, white = _observe(planes, blocks)
-    if white:
-        shrink = 1.0
+    shrink = 1.0 if white else shrink
     shot, shot_error, start = _fit_shot(observed, shrink, start)
-    constant, constant_error = zip(*(_fit_constant(m, s) for m, s in observed), strict=True)
-    if white and float(np.mean(constant_error)) < 1.1 * shot_error:
-        return tuple(ChannelNoise(True, sigma=s) for s in constant), white, start
+    if white:
+        constant, constant_error = zip(*(_fit_constant(m, s) for m, s in observed), strict=True)
+        if float(np.mean(constant_error)) < 1.1 * shot_error:
+            return tuple(ChannelNoise(True, sigma=s) for s in constant), white, start
     return tuple(ChannelNoise(False, gain=a, read=b, shrink=shrink) for a, b in shot), white, start
 
 
