@@ -91,8 +91,8 @@ def reach_of(rounds: Sequence[Round]) -> int:
 
 
 GUIDE_REACH = 24
-SLIDING_REACH = 9  # of a sliding DCT: a block, and one px to an even place
-REACH_OF_FINISH = max(drift.REACH, regain.REACH + SLIDING_REACH)
+SLIDING_REACH = 11  # of a sliding DCT: a block, and 3 px to its lattice
+REACH_OF_FINISH = max(drift.REACH, regain.REACH + GUIDE_REACH)
 DRAFT = Plan(together=False, rounds=(), threshold=(2.7, 3.0), row_step=4)
 PLANS = {
     Quality.QUICK: Plan(
@@ -120,7 +120,7 @@ PLANS = {
     ),
 }
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
-OUTLINES = 0.3  # sigma; what is weaker at the end was not seen in the noise
+OUTLINES, UNEVEN = 0.3, 0.5  # sigma, at full and at half size; what is weaker at the end was not seen in the noise
 ANY = 1e9  # squared difference: the nearest are taken however far they are
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
@@ -241,7 +241,7 @@ def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) 
     else:
         area = want.aligned(4).grown(20)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        out = two_scale_dct(seen, model.spectrum, threshold, *work.levels, plan.row_step, work.check)
+        out = two_scale_dct(seen, model.spectrum, threshold, *work.levels, row_step=plan.row_step, check=work.check)
     ys, xs = want.slices(area)
     return flipped(out[:, ys, xs], flips)
 
@@ -307,28 +307,32 @@ def finished(
 
 
 def _without_outlines(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[np.float32]:
-    """Refined planes over ``want`` without 8 x 8 DCT coefficients that are far below the noise that was."""
-    return _slid(calm, have, want, work, work.model.spectrum, OUTLINES, work.levels)
+    """Refined planes over ``want`` without 8 x 8 DCT coefficients that are far below the noise that was.
+
+    ``have`` is ``want`` grown by `GUIDE_REACH`.
+    """
+
+    def even(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+        return two_scale_dct(planes, work.model.spectrum, OUTLINES, *work.levels, coarse=UNEVEN, check=work.check)
+
+    return _slid(even, calm, have, want, work, 20)
 
 
 def _slid(
+    slide: Callable[[NDArray[np.float32]], NDArray[np.float32]],
     planes: NDArray,
     have: Region,
     want: Region,
     work: Work,
-    spectrum: NDArray[np.float32],
-    threshold: float,
-    levels: Levels,
-    keep_mean: bool = True,
+    margin: int = 8,
 ) -> NDArray[np.float32]:
-    """`sliding_dct` over ``want``, on a lattice fixed in the picture; ``have`` is that grown by `SLIDING_REACH`."""
+    """A sliding DCT over ``want``, on a lattice fixed in the picture, with ``margin`` px more on each side."""
     size, flips = work.size, work.noise.flips
     turned = want.flipped(size, flips)
-    area = turned.grown(8).aligned(2)
+    area = turned.aligned(4).grown(margin)
     seen = np.ascontiguousarray(fetch(flipped(planes, flips), have.flipped(size, flips), area, size))
     ys, xs = turned.slices(area)
-    out = sliding_dct(seen, spectrum, threshold, *levels, keep_mean, check=work.check)
-    return flipped(out[:, ys, xs], flips)
+    return flipped(slide(seen)[:, ys, xs], flips)
 
 
 def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: Work) -> NDArray[np.float32]:
@@ -439,7 +443,11 @@ def removed_structure(
     before, after = tables.stabilise(pixels), tables.expect(cleaned)
     even = np.eye(1, dtype=np.float32), np.ones((1, 2), np.float32), 1.0
     spectrum = work.model.spectrum[:1]
-    found = _slid(before[:1] - after[:1], have, want, work, spectrum, STRUCTURE_THRESHOLD, even, keep_mean=False)
+
+    def structure(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+        return sliding_dct(planes, spectrum, STRUCTURE_THRESHOLD, *even, keep_mean=False, check=work.check)
+
+    found = _slid(structure, before[:1] - after[:1], have, want, work)
     inside = after[(slice(None), *want.slices(have))]
     lifted = inside.copy()
     lifted[0] += found[0]

@@ -340,12 +340,17 @@ def two_scale_dct(
     scale: NDArray[np.float32],
     scale_step: float,
     row_step: int = 2,
+    coarse: float | None = None,
     check: Callable[[], None] = lambda: None,
 ) -> NDArray[np.float32]:
-    """`sliding_dct` at full and at half size, so that noise of up to about 30 px is seen. Sides must be even."""
+    """`sliding_dct` at full and at half size, so that noise of up to about 30 px is seen. Sides must be even.
+
+    ``coarse`` is the threshold at half size, the same as at full size when left out.
+    """
     fine = sliding_dct(planes, spectrum, threshold, mix, scale, scale_step, row_step=row_step, check=check)
     half = half_size(planes), half_spectrum(spectrum)
-    coarse = sliding_dct(*half, threshold, mix, scale, scale_step / 2, row_step=row_step, check=check)
+    limit = threshold if coarse is None else coarse
+    low = sliding_dct(*half, limit, mix, scale, scale_step / 2, row_step=row_step, check=check)
     fine = np.ascontiguousarray(fine)
-    replace_low_band(fine, np.ascontiguousarray(coarse))
+    replace_low_band(fine, np.ascontiguousarray(low))
     return fine
