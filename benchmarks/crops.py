@@ -1,7 +1,8 @@
 """Crops at 200 % from the scenes of Tidewrack: noisy, Dustpan, the best library result, truth, side by side.
 
-The best library is the one with the highest PSNR on the whole piece, each at its best setting of the grid of
-``benchmarks/noise.py``; Dustpan is told nothing.
+Dustpan is told nothing; it is shown as it suggests, with the lowest strengths that leave a fifth of the noise, and in
+full. The best library is the one with the highest PSNR on the whole piece, each at its best setting of the grid of
+``benchmarks/noise.py``.
 """
 
 from __future__ import annotations
@@ -16,6 +17,9 @@ from benchmarks.common import ROOT, arguments, psnr, publish, table
 from benchmarks.noise import METHODS, dustpan
 from dustpan.core.files import open_picture
 from dustpan.core.paths import demo_folder
+from dustpan.core.picture import from_array
+from dustpan.core.render import Renderer
+from dustpan.core.suggest import suggest
 from dustpan.demo import ensure_demo_data
 
 FOLDER = ROOT / "docs" / "crops"
@@ -41,32 +45,44 @@ def _shown(pixels: NDArray, at: tuple[int, int]) -> Image.Image:
     )
 
 
+def _as_suggested(noisy: NDArray[np.float32]) -> NDArray[np.float32]:
+    with Renderer(from_array(noisy)) as renderer:
+        return renderer.render(suggest(renderer).sweep)
+
+
 def make(name: str) -> list[object]:
-    """Write one strip of four crops; the row of the table that goes with it."""
+    """Write one strip of five crops; the row of the table that goes with it."""
     file, truth_name, (y, x), at, words = PLACES[name]
     area = np.s_[y : y + PIECE, x : x + PIECE]
     noisy = np.ascontiguousarray(open_picture(demo_folder() / file).pixels[area])
     truth = open_picture(demo_folder() / "truth" / f"{truth_name}-truth.tif").pixels[area]
     results = {n: max((f(noisy) for f in ways), key=lambda r: psnr(r, truth)) for n, ways in _libraries().items()}
     best = max(results, key=lambda n: psnr(results[n], truth))
-    ours = dustpan(noisy, "exact")
-    strip = Image.new("RGB", (4 * 2 * CROP + 12, 2 * CROP + 16), "white")
-    parts = (("noisy", noisy), ("Dustpan, exact", ours), (best, results[best]), ("truth", truth))
+    suggested, ours = _as_suggested(noisy), dustpan(noisy, "exact")
+    parts = (
+        ("noisy", noisy),
+        ("Dustpan, as suggested", suggested),
+        ("Dustpan, in full", ours),
+        (best, results[best]),
+        ("truth", truth),
+    )
+    strip = Image.new("RGB", (len(parts) * (2 * CROP + 4) - 4, 2 * CROP + 16), "white")
     for k, (label, pixels) in enumerate(parts):
         strip.paste(_shown(pixels, at), (k * (2 * CROP + 4), 16))
         ImageDraw.Draw(strip).text((k * (2 * CROP + 4) + 2, 2), label, fill="black")
     FOLDER.mkdir(parents=True, exist_ok=True)
     strip.save(FOLDER / f"{name}.png", optimize=True)
-    return [words, psnr(noisy, truth), psnr(ours, truth), f"{best}: {psnr(results[best], truth):.2f}"]
+    figures = [psnr(p, truth) for p in (noisy, suggested, ours)]
+    return [words, *figures, f"{best}: {psnr(results[best], truth):.2f}"]
 
 
 def main() -> None:
     options = arguments(__doc__)
     ensure_demo_data(demo_folder(), print)
     rows = [make(name) for name in PLACES]
-    head = ["piece of 480 × 480 px", "noisy, dB", "Dustpan exact, dB", "best library, dB"]
+    head = ["piece of 480 × 480 px", "noisy, dB", "as suggested, dB", "in full, dB", "best library, dB"]
     pictures = "\n\n".join(f"![{PLACES[n][4]}](crops/{n}.png)" for n in PLACES)
-    text = "From left to right: noisy, Dustpan, the best library, truth; brightened for the page.\n\n"
+    text = "From left to right: noisy, Dustpan as suggested and in full, the best library, truth; brightened.\n\n"
     publish("crops", "Crops at 200 %", f"{text}{pictures}\n\n{table(head, rows)}", options.write)
 
 

@@ -267,6 +267,18 @@ def test_no_draft_is_needed_where_only_mix_changes(picture: Picture) -> None:
         assert r.quick(Sweep((make_step("edge-sharpen"),)), places)
 
 
+def test_where_only_a_fact_is_missing_the_slow_work_is_done(picture: Picture) -> None:
+    places = tiles_of(Region(0, 0, *picture.size), picture.size)
+    with Renderer(picture) as r:
+        r.render(BOTH)
+        mixed, anew = (
+            Sweep((make_step("noise", {"luminance": value}), make_step("edge-sharpen"))) for value in (0.5, 1.5)
+        )
+        assert r.slow_done(mixed, places)
+        assert not r.quick(mixed, places)  # what the mix leaves is not measured yet
+        assert not r.slow_done(anew, places)
+
+
 def test_a_draft_takes_stale_facts_instead_of_measuring(picture: Picture, monkeypatch: pytest.MonkeyPatch) -> None:
     from dustpan.core import render
 

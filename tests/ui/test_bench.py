@@ -646,6 +646,24 @@ def test_a_large_view_is_drafted_on_the_reduced_picture(bench: Bench, tmp_path: 
     assert apart(drafts[0], exact) < 4
 
 
+def test_a_mix_before_sharpening_is_drafted_in_view_and_the_probes_wait_for_the_exact_result(
+    bench: Bench, lamp: Path
+) -> None:
+    bench.open(lamp)
+    bench.window.add_step("edge-sharpen")
+    bench.wait()
+    bench.click(bench.window.sweep_line.chips[0])
+    told: list[str] = []
+    bench.window.service.drafted.connect(lambda *_: told.append("drafted"))
+    bench.window.service.seen_exact.connect(lambda *_: told.append("exact"))
+    bench.window.service.probe_ready.connect(lambda *_: told.append("probe"))
+    for value, first in (("0.5", ["drafted", "exact", "probe"]), ("1.5", ["drafted", "probe"])):
+        told.clear()
+        bench.type_value("luminance", value)
+        bench.wait()
+        assert told[: len(first)] == first
+
+
 def test_what_is_seen_is_exact_before_the_rest_and_says_so(bench: Bench, tmp_path: Path) -> None:
     rng = np.random.default_rng(6)
     path = tmp_path / "wide.tif"

@@ -175,16 +175,18 @@ class Renderer:
             return None
         return self._assemble(layers, part, Cancel())
 
-    def quick(self, sweep: Sweep, places: Iterable[Place]) -> bool:
-        """Whether all that is slow is cached for these tiles, so that no draft is needed."""
-        layers = self._layers(sweep)
-        kinds = [(layer, layer.step.kind.slow_stage) for layer in layers]
+    def slow_done(self, sweep: Sweep, places: Sequence[Place]) -> bool:
+        """Whether all slow stages are cached for these tiles."""
+        kinds = [(layer, layer.step.kind.slow_stage) for layer in self._layers(sweep)]
         slow = [layer.stage_key(stage) for layer, stage in kinds if stage.draft]
-        asked = [
-            (f, layer.before) for layer in layers for f in layer.step.kind.facts(layer.step.params) if not f.of_picture
-        ]
-        known = all(self.cache.fact(key) is not None for key in asked)
-        return known and all(self.cache.get((key, place)) is not None for key in slow for place in places)
+        return all(self.cache.get((key, place)) is not None for key in slow for place in places)
+
+    def quick(self, sweep: Sweep, places: Sequence[Place]) -> bool:
+        """Whether all that takes time is cached for these tiles, facts as well, so that no draft is needed."""
+        layers = self._layers(sweep)
+        asked = [(f, layer.before) for layer in layers for f in layer.step.kind.facts(layer.step.params)]
+        known = all(self.cache.fact(key) is not None for key in asked if not key[0].of_picture)
+        return known and self.slow_done(sweep, places)
 
     def fact(self, fact: Fact, sweep: Sweep, index: int | None = None, cancel: Cancel | None = None) -> Any:
         """A fact about the input of the acting step number ``index``; about the sweep's result when left out."""

@@ -195,7 +195,7 @@ class Service(QObject):
             self.failed.emit(document, generation, plain(error))
 
     def _draft(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
-        """Show what is visible and then the probes done quickly, where doing it exactly takes long."""
+        """Show what is visible done quickly where doing it exactly takes time, and the probes where it takes long."""
         renderer, size = document.renderer, document.renderer.size
         seen = tiles_of(self.visible, size)
         if renderer.quick(request.sweep, seen):
@@ -203,7 +203,8 @@ class Service(QObject):
         if not self._show_at_once(document, request, generation, cancel, draft=True):
             self._show_reduced(document, request, generation, cancel)
         self.drafted.emit(document, generation)
-        self._render_probes(document, request, generation, cancel, draft=True)
+        if not renderer.slow_done(request.sweep, seen):
+            self._render_probes(document, request, generation, cancel, draft=True)
 
     def _show_reduced(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
         """Show a large view as a draft of the reduced picture, without the steps that do not show at that size."""
