@@ -93,7 +93,7 @@ def reach_of(rounds: Sequence[Round]) -> int:
 GUIDE_REACH = 24
 SLIDING_REACH = 11  # of a sliding DCT: a block, and 3 px to its lattice
 REACH_OF_FINISH = max(drift.REACH, regain.REACH + GUIDE_REACH)
-DRAFT = Plan(together=False, rounds=(), threshold=(2.7, 3.0), row_step=4)
+DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 3.0), row_step=4)
 PLANS = {
     Quality.QUICK: Plan(
         together=False,
@@ -220,12 +220,12 @@ def clean_region(
     if work.noise.trust == 0:
         return pixels[want.slices(have)].copy()
     planes = work.noise.stabiliser.stabilise(pixels)
-    around = want.grown(REACH_OF_FINISH if plan.rounds else 0).within(work.size)
+    around = want.grown(REACH_OF_FINISH if plan.rounds else regain.REACH).within(work.size)
     rect = around.grown(reach_of(plan.rounds)).within(work.size)
     guide = guided(planes, have, rect, work, plan)
     calm = refined(planes, have, guide, rect, around, work, plan.rounds)
     if not plan.rounds:
-        return restored(pixels, have, calm, want, work)
+        return restored(pixels, have, won_back(calm, around, want, work), want, work)
     return finished(pixels, planes, have, calm, around, want, work, plan.evened)
 
 
@@ -286,14 +286,10 @@ def finished(
     """
     noise, size = work.noise, work.size
     if not noise.white:
-        # the noise was filtered together with the picture
-        area = want.grown(regain.REACH)
         if evened:
-            inside = area.within(size)
+            inside = want.grown(regain.REACH).within(size)
             calm, calm_have = _without_outlines(calm, calm_have, inside, work), inside
-        ys, xs = want.slices(calm_have)
-        out = np.ascontiguousarray(calm[:, ys, xs])
-        out[0] = regain.regain(fetch(calm[:1], calm_have, area, size)[0], noise.spectrum[0], noise.trust)
+        out = won_back(calm, calm_have, want, work)
     else:
         flips = noise.flips
         turned = want.flipped(size, flips)
@@ -304,6 +300,19 @@ def finished(
         ys, xs = turned.slices(cells)
         out = flipped(without_drift(noisy, calm, *work.levels)[:, ys, xs], flips)
     return restored(pixels, have, out, want, work)
+
+
+def won_back(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[np.float32]:
+    """Cleaned planes over ``want``, with what softened the picture won back where the noise is correlated.
+
+    The noise was filtered together with the picture. ``have`` is ``want`` grown by `regain.REACH`, within the picture.
+    """
+    ys, xs = want.slices(have)
+    out, noise = np.ascontiguousarray(calm[:, ys, xs]), work.noise
+    if not noise.white:
+        seen = fetch(calm[:1], have, want.grown(regain.REACH), work.size)[0]
+        out[0] = regain.regain(seen, noise.spectrum[0], noise.trust)
+    return out
 
 
 def _without_outlines(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[np.float32]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.language import say
-from dustpan.core.noise import blotches
+from dustpan.core.noise import blotches, regain
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import (
     DRAFT,
@@ -27,6 +27,7 @@ from dustpan.core.noise.reduce import (
     refined,
     removed_structure,
     restored,
+    won_back,
 )
 from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, choice, parameter, register
@@ -148,11 +149,11 @@ def _analyse(context: Context) -> NDArray[np.float32]:
 
 def _restore(context: Context) -> NDArray[np.float32]:
     """A draft: the guide as it is."""
-    work = _work(context)
+    work, want = _work(context), context.region
     pixels, have = context.get(INPUT)
     if work.noise.trust == 0:
         return pixels
-    return restored(pixels, have, _planes(context, "guide", 0)[0], context.region, work)
+    return restored(pixels, have, won_back(*_planes(context, "guide", regain.REACH), want, work), want, work)
 
 
 def _calm(context: Context) -> NDArray[np.float32]:
@@ -245,7 +246,7 @@ NOISE = register(
                 _analyse,
                 key=_analysis_key,
                 reach=lambda p: reach_of(PLANS[p.quality].rounds[-1:]) + REACH_OF_FINISH,
-                draft=Stage("analyse", _restore),
+                draft=Stage("analyse", _restore, reach=regain.REACH),
             ),
             Stage(
                 "calm",

@@ -1,0 +1,27 @@
+"""A draft of a demo picture is near enough to what comes after it."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from dustpan.core.files import open_picture
+from dustpan.core.paths import demo_folder
+from dustpan.core.region import Region
+from dustpan.core.render import Renderer
+from dustpan.core.sweep import Sweep, make_step
+from dustpan.demo import PICTURES, ensure_demo_data
+
+HEIGHT, WIDTH = 480, 900  # px
+
+
+@pytest.mark.parametrize("name", PICTURES)
+def test_a_draft_of_what_is_seen_is_within_4_of_255(name: str) -> None:
+    ensure_demo_data(demo_folder())
+    picture = open_picture(demo_folder() / name)
+    h, w = picture.size
+    view = Region((h - HEIGHT) // 2, (w - WIDTH) // 2, (h + HEIGHT) // 2, (w + WIDTH) // 2)
+    sweep = Sweep((make_step("noise"),))
+    with Renderer(picture) as r:
+        draft, exact = (np.clip(r.at_once(sweep, view, draft=d), 0, 1) for d in (True, False))
+    assert np.sqrt(np.mean((draft - exact) ** 2)) < 4 / 255
