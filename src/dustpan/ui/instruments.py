@@ -11,8 +11,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QToolTip, QWidget
 
+from dustpan.core.noise.mixing import TONES
 from dustpan.core.noise.noise_print import NAMES, NoisePrint
-from dustpan.core.noise.step import TONES, NoiseParams
+from dustpan.core.noise.step import NoiseParams
 from dustpan.core.sharpen.edge import EdgeSharpenParams
 from dustpan.ui.theme import colours
 

@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 from scipy import ndimage as ndi
 
+from dustpan.core.colour import luma
+from dustpan.core.noise.blocks import DCT_2D, RING
 from dustpan.core.noise.measure import measure
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, MONO_CLEAN, MONO_NOISY
@@ -167,3 +169,13 @@ def test_a_large_picture_is_measured_on_a_part_of_it_just_as_well(
     assert measure(whole).channel_sigma(np.array([0.5]))[:, 0] == pytest.approx(np.full(3, 12 / 255), rel=0.05)
     for shape in ((20, 60_000, 1), (60_000, 20, 1)):
         assert module.sampled(np.zeros(shape, np.float32)).size < 1_000_000
+
+
+def test_the_spectrum_of_the_lumas_noise_is_the_one_that_it_has() -> None:
+    noisy = noisy_c(np.full((512, 512, 3), (0.42, 0.38, 0.33)))[1]
+    seen = luma(noisy) - luma(noisy).mean()
+    blocks = seen.reshape(64, 8, 64, 8).transpose(0, 2, 1, 3).reshape(-1, 64) @ DCT_2D.T
+    power = (blocks**2).mean(0)
+    rings = [np.array([p[k == RING].mean() for k in range(1, 13)]) for p in (power, measure(noisy).luma_spectrum)]
+    assert rings[1] == pytest.approx(rings[0] / power[1:].mean(), rel=0.15)
+    assert measure(noisy_a(np.full((256, 256, 3), 0.4), 0.05)).luma_spectrum == pytest.approx(np.ones(64), rel=1e-3)

@@ -86,6 +86,17 @@ class NoisePrint:
         d = np.sqrt(np.maximum(np.diag(cov), 1e-12))
         return cov / np.outer(d, d)
 
+    @cached_property
+    def luma_spectrum(self) -> NDArray[np.float32]:
+        """(64,) power of the luma's noise over the frequencies of an 8 x 8 DCT, 1 in the mean."""
+        if self.channels == 1:
+            power = self.spectrum[0]
+        else:
+            sigma = [c.sigma_at(u) for c, u in zip(self.noise, self.usual, strict=True)]
+            mixed = opponent_matrix(3) @ (LUMA * sigma)
+            power = np.einsum("fij,i,j->f", self.cross, mixed, mixed)
+        return (power / power[1:].mean()).astype(np.float32)
+
     def channel_sigma(self, levels: NDArray) -> NDArray[np.float64]:
         """(C, n) sigma of the stored value of every channel where its mean is ``levels`` (encoded, 0 to 1)."""
         return np.stack([c.sigma_at(np.asarray(levels, float)) for c in self.noise])

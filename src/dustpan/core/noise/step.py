@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.colour import luma
 from dustpan.core.language import say
 from dustpan.core.noise import blotches, regain
+from dustpan.core.noise.mixing import mixed
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import (
     DRAFT,
@@ -31,8 +31,6 @@ from dustpan.core.noise.reduce import (
 )
 from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, choice, parameter, register
-
-TONES = (0.12, 0.40, 0.75)  # cleaned luma at which shadows, middle and highlights are taken in full
 
 
 def _share(label: str, group: str, where: str, deeper: bool = False) -> Any:
@@ -190,26 +188,15 @@ def mix(
     structure : (h, w) encoded luminance that give back returns, or None.
     p : strengths; shares by brightness follow the *cleaned* luma, never noisy pixels.
     """
-    mono = pixels.shape[2] == 1
-    whole = min(p.luminance, p.colour, p.shadows / 100, p.middle / 100, p.highlights / 100) >= 1
-    if whole and structure is None and min(p.red, p.green, p.blue) == 100:
-        return cleaned
-    change = cleaned - pixels
-    light = luma(change)[..., None]
-    tint = change - light
-    if structure is not None:
-        light = light + np.float32(p.give_back / 100) * structure[..., None]
-    out: NDArray = np.float32(min(1.0, p.luminance)) * light
-    if not mono:
-        out = out + np.float32(min(1.0, p.colour)) * tint
-    shares = np.array([p.shadows, p.middle, p.highlights], np.float32) / np.float32(100)
-    if shares.min() < 1:
-        weight = np.interp(luma(cleaned), TONES, shares).astype(np.float32)
-        out = out * weight[..., None]
+    tones = np.array([p.shadows, p.middle, p.highlights], np.float32) / np.float32(100)
     channels = np.array([p.red, p.green, p.blue], np.float32) / np.float32(100)
-    if not mono and channels.min() < 1:
-        out = out * channels
-    return pixels + out
+    if pixels.shape[2] == 1:
+        channels[:] = 1
+    if structure is None and min(p.luminance, p.colour, *tones, *channels) >= 1:
+        return cleaned
+    return mixed(
+        pixels, cleaned, structure, min(1.0, p.luminance), min(1.0, p.colour), p.give_back / 100, tones, channels
+    )
 
 
 def _summary(p: NoiseParams) -> str:

@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.colour import luma, opponent_matrix
+from dustpan.core.colour import luma
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.sliding_dct import sliding_dct
 from dustpan.core.region import Region, fetch
@@ -22,7 +22,7 @@ from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
-CALM_REACH, ROW_STEP = 12, 4  # px; of the sliding DCT
+CALM_REACH = 10
 CALM_THRESHOLD = 2.7
 CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
@@ -78,16 +78,15 @@ def calm_luma(
     ----------
     pixels : (h, w, C) encoded values covering ``have``, which is ``want`` grown by `CALM_REACH` within the picture.
     """
+    plane = luma(pixels)
     if not noise.sure or noise.strength < CALM_FROM:
-        return np.array(luma(pixels[want.slices(have)]))
-    tables = noise.stabiliser
-    mix = opponent_matrix(noise.channels).astype(np.float32)
-    area = want.grown(8).aligned(ROW_STEP)
-    planes = np.ascontiguousarray(fetch(tables.stabilise(pixels), have, area, size))
-    calm = sliding_dct(planes, noise.spectrum, CALM_THRESHOLD, mix, tables.scale, tables.scale_step, row_step=ROW_STEP)
-    ys, xs = want.slices(area)
-    beyond = luma(pixels[want.slices(have)] - np.clip(pixels[want.slices(have)], 0, 1))
-    return luma(tables.restore(np.ascontiguousarray(calm[:, ys, xs]))) + beyond
+        return np.array(plane[want.slices(have)])
+    area = want.grown(8).aligned(2)
+    seen = np.ascontiguousarray(fetch(plane[None], have, area, size), np.float32)
+    sigma = noise.luminance_sigma(np.linspace(0, 1, LEVELS)).astype(np.float32)[None]
+    own = np.ones((1, 1), np.float32)
+    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, own, sigma, LEVELS - 1)
+    return calm[0][want.slices(area)]
 
 
 def _calm_stage(context: Context) -> NDArray[np.float32]:
