@@ -15,7 +15,7 @@ from dustpan.core.region import Region
 from dustpan.core.render import Renderer
 from dustpan.core.step import Fact, step_kinds
 from dustpan.core.sweep import Step, Sweep, make_step
-from dustpan.core.tiling import TILE, tile_region, tiles_of
+from dustpan.core.tiling import TILE, run_groups, tile_region, tiles_of
 from tests.scenes import desk, noisy_a, noisy_b
 
 BOTH = Sweep((make_step("noise", {"give_back": 30}), make_step("edge-sharpen")))
@@ -265,6 +265,19 @@ def test_no_draft_is_needed_where_only_mix_changes(picture: Picture) -> None:
         assert r.quick(Sweep((make_step("noise", {"luminance": 0.5}),)), places)
         assert not r.quick(Sweep((make_step("noise", {"luminance": 1.5}),)), places)
         assert r.quick(Sweep((make_step("edge-sharpen"),)), places)
+
+
+@pytest.mark.parametrize("held", [True, False])
+def test_what_is_held_outlives_what_is_computed_after_it(large: Picture, held: bool) -> None:
+    sweep = Sweep((make_step("noise", {"quality": "quick"}),))
+    first, *others = run_groups(tiles_of(Region(0, 0, *large.size), large.size), large.size, 4 * TILE**2)
+    with Renderer(large, cache=Cache(12_000_000)) as r:
+        r.tiles(sweep, first)
+        for places in others:
+            r.tiles(sweep, places)
+            if held:
+                r.hold(sweep, first)
+        assert r.slow_done(sweep, first) == held
 
 
 def test_where_only_a_fact_is_missing_the_slow_work_is_done(picture: Picture) -> None:

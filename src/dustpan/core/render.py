@@ -188,6 +188,15 @@ class Renderer:
         known = all(self.cache.fact(key) is not None for key in asked if not key[0].of_picture)
         return known and self.slow_done(sweep, places)
 
+    def hold(self, sweep: Sweep, places: Sequence[Place]) -> None:
+        """Make what is kept of these tiles the last to be dropped."""
+        for layer in self._layers(sweep):
+            keys = [layer.stage_key(stage) for stage in layer.step.kind.stages_for(layer.step.params)]
+            for place in places:
+                for key in ((k, place) for k in keys):
+                    self.cache.get(key)
+                self.cache.get((layer.after, OUTPUT, place))
+
     def fact(self, fact: Fact, sweep: Sweep, index: int | None = None, cancel: Cancel | None = None) -> Any:
         """A fact about the input of the acting step number ``index``; about the sweep's result when left out."""
         layers = self._layers(sweep)

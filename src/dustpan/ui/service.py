@@ -294,6 +294,7 @@ class Service(QObject):
                     region = tile_region(spot, size)
                     words = self._looked_at(document, request.look, region, tile, sweep, cancel)
                     self.tile_ready.emit(document, generation, other, region, words)
+            document.renderer.hold(request.sweep, tiles_of(self.visible, size))  # the next wish begins there
             done = total - sum(len(g) for g in left.values())
             self.progressed.emit(document, generation, done, total)
 
