@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.errors import os_reason
 from dustpan.ui import safety
+from dustpan.ui.garbage import Collector
 from dustpan.ui.preferences import load_preferences
 from dustpan.ui.theme import apply_theme
 from dustpan.ui.translator import apply_language
@@ -32,6 +33,7 @@ def make_app() -> QApplication:
         preferences = load_preferences()
         apply_theme(app, preferences.theme)
         apply_language(app, preferences.language)
+        Collector(app)
     return app
 
 
