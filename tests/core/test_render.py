@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import ndimage as ndi
 
 from dustpan.core.blend import Blend
 from dustpan.core.cache import Cache, Cancel
@@ -245,6 +246,18 @@ def test_a_region_at_once_is_the_same_to_the_byte_and_fills_the_cache(picture: P
             assert all(r.peek(BOTH, tile_region(p, picture.size)) is not None for p in kept)
             assert np.array_equal(r.render(BOTH), whole)
             assert np.array_equal(r.at_once(BOTH, region), whole[region.slices()])  # now from the tiles
+
+
+def test_a_draft_of_a_mono_picture_is_the_same_on_any_number_of_threads() -> None:
+    rng = np.random.default_rng(3)
+    soft = ndi.gaussian_filter(rng.normal(size=(400, 300)), 0.8)
+    pixels = (0.4 + 0.08 * soft / soft.std())[..., None].astype(np.float32)
+    drafts = []
+    for threads in (1, 3):
+        with Renderer(from_array(pixels), threads=threads) as r:
+            drafts.append(r.at_once(Sweep((make_step("noise"),)), Region(0, 0, 400, 300), draft=True))
+    assert not np.array_equal(drafts[0], pixels)
+    assert np.array_equal(*drafts)
 
 
 def test_nothing_of_a_draft_is_kept(picture: Picture) -> None:

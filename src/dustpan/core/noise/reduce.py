@@ -78,7 +78,7 @@ class Plan:
     @property
     def guide_reach(self) -> int:
         """How far from a pixel its guide looks, in px."""
-        return collaborative.REACH + collaborative.STEP if self.together else GUIDE_REACH
+        return collaborative.REACH + collaborative.STEP if self.together else TWO_SCALE + 2 * self.row_step
 
     @property
     def reach(self) -> int:
@@ -90,9 +90,9 @@ def reach_of(rounds: Sequence[Round]) -> int:
     return sum(r.reach for r in rounds)
 
 
-GUIDE_REACH = 24
+TWO_SCALE = 20  # that a sliding DCT at two scales looks beyond its lattice
 SLIDING_REACH = 11  # of a sliding DCT: a block, and 3 px to its lattice
-REACH_OF_FINISH = max(drift.REACH, regain.REACH + GUIDE_REACH)
+REACH_OF_FINISH = max(drift.REACH, regain.REACH + TWO_SCALE + 4)
 DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 3.0), row_step=4)
 PLANS = {
     Quality.QUICK: Plan(
@@ -239,7 +239,7 @@ def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) 
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
         out = collaborative.collaborate(seen, area.x0, model.spectrum, threshold, *work.levels, work.check)
     else:
-        area = want.aligned(4).grown(20)
+        area = want.aligned(2 * plan.row_step).grown(TWO_SCALE)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
         out = two_scale_dct(seen, model.spectrum, threshold, *work.levels, row_step=plan.row_step, check=work.check)
     ys, xs = want.slices(area)
@@ -308,7 +308,7 @@ def won_back(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[n
     The noise was filtered together with the picture. ``have`` is ``want`` grown by `regain.REACH`, within the picture.
     """
     ys, xs = want.slices(have)
-    out, noise = np.ascontiguousarray(calm[:, ys, xs]), work.noise
+    out, noise = calm[:, ys, xs].copy(), work.noise  # not a view: what is cut next to it reads the same planes
     if not noise.white:
         seen = fetch(calm[:1], have, want.grown(regain.REACH), work.size)[0]
         out[0] = regain.regain(seen, noise.spectrum[0], noise.trust)
@@ -318,13 +318,13 @@ def won_back(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[n
 def _without_outlines(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[np.float32]:
     """Refined planes over ``want`` without 8 x 8 DCT coefficients that are far below the noise that was.
 
-    ``have`` is ``want`` grown by `GUIDE_REACH`.
+    ``have`` is ``want`` grown by `TWO_SCALE` and 4 px, within the picture.
     """
 
     def even(planes: NDArray[np.float32]) -> NDArray[np.float32]:
         return two_scale_dct(planes, work.model.spectrum, OUTLINES, *work.levels, coarse=UNEVEN, check=work.check)
 
-    return _slid(even, calm, have, want, work, 20)
+    return _slid(even, calm, have, want, work, TWO_SCALE)
 
 
 def _slid(
