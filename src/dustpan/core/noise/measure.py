@@ -26,12 +26,7 @@ from scipy.optimize import least_squares
 from dustpan.core.colour import decode, luma, opponent_matrix
 from dustpan.core.language import mark
 from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
-from dustpan.core.noise.model import (
-    ENCODED_STEPS,
-    ChannelNoise,
-    shot_sigma,
-    stored_constant,
-)
+from dustpan.core.noise.model import ENCODED_STEPS, ChannelNoise, shot_sigma, stored_constant
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FULL, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import flipped
@@ -39,7 +34,7 @@ from dustpan.core.region import flipped
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
 MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
-SMALL_STEP = 1e-6  # of a fitted logarithm, for slopes
+SMALL_STEP = 1e-6  # of an encoded value, for the slope of the transfer curve
 LEAST_SHARE, USUAL_SHARE = 0.1, 0.22  # power of correlated colour noise in that of luminance; 0.22 to 0.31 is usual
 TEXTURED_SHARE = 0.35  # that it then gets; a little more than usual, because lost texture is worse than noise left
 STEEPEST, SOUND_FROM = 1.3, 5  # that noise grows per ring of frequencies towards low ones; the ring that texture spares

@@ -5,6 +5,9 @@ It is done anew with every move of a control, so it is one pass over the pixels.
 
 from __future__ import annotations
 
+from functools import lru_cache
+from typing import Any
+
 import numpy as np
 from numba import njit, types
 from numpy.typing import NDArray
@@ -37,17 +40,23 @@ def mixed(
     back = np.zeros((0, 0), np.float32) if structure is None else np.asarray(structure, np.float32)
     out = np.empty(pixels.shape, np.float32)
     weights = (LUMA if pixels.shape[2] == 3 else np.ones(1)).astype(np.float32)
-    shares = (np.float32(v) for v in (luminance, colour, give_back))
-    _mix(pixels, cleaned, back, np.array([*shares], np.float32), tones, channels, weights, out)
+    strengths = np.array([luminance, colour, give_back], np.float32)
+    _kernel()(pixels, cleaned, back, strengths, tones, channels, weights, out)
     return out
 
 
-# inputs are whole arrays or views, some of them read-only: one signature for all, so that none has to be compiled later
-_SEEN, _PLANE = (types.Array(types.float32, n, "A", readonly=True) for n in (3, 2))
-_ROW, _OUT = types.float32[::1], types.float32[:, :, ::1]
+@lru_cache(maxsize=1)
+def _kernel() -> Any:
+    """Compiled for one signature: inputs are whole arrays or views, some read-only, and none is to be waited for later.
+
+    At its first use and not before, because that starts the compiler.
+    """
+    seen, plane = (types.Array(types.float32, n, "A", readonly=True) for n in (3, 2))
+    row, out = types.float32[::1], types.float32[:, :, ::1]
+    signature = types.void(seen, seen, plane, row, row, row, row, out)
+    return njit(signature, nogil=True, cache=True, error_model="numpy")(_mix)
 
 
-@njit(types.void(_SEEN, _SEEN, _PLANE, _ROW, _ROW, _ROW, _ROW, _OUT), nogil=True, cache=True, error_model="numpy")
 def _mix(pixels, cleaned, structure, strengths, tones, channels, weights, out):
     h, w, n = pixels.shape
     luminance, colour, give_back = strengths

@@ -146,7 +146,7 @@ def _analyse(context: Context) -> NDArray[np.float32]:
 
 
 def _restore(context: Context) -> NDArray[np.float32]:
-    """A draft: the guide as it is."""
+    """A draft: the guide as it is, but for what softened the picture."""
     work, want = _work(context), context.region
     pixels, have = context.get(INPUT)
     if work.noise.trust == 0:

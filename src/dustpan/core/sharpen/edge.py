@@ -83,10 +83,14 @@ def calm_luma(
         return np.array(plane[want.slices(have)])
     area = want.grown(8).aligned(2)
     seen = np.ascontiguousarray(fetch(plane[None], have, area, size), np.float32)
-    sigma = noise.luminance_sigma(np.linspace(0, 1, LEVELS)).astype(np.float32)[None]
     own = np.ones((1, 1), np.float32)
-    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, own, sigma, LEVELS - 1)
+    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, own, _luma_sigma(noise)[None], LEVELS - 1)
     return calm[0][want.slices(area)]
+
+
+def _luma_sigma(noise: NoisePrint) -> NDArray[np.float32]:
+    """(LEVELS,) sigma of the luma from black to white."""
+    return noise.luminance_sigma(np.linspace(0, 1, LEVELS)).astype(np.float32)
 
 
 def _calm_stage(context: Context) -> NDArray[np.float32]:
@@ -98,7 +102,8 @@ def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
     """With a Gaussian that ends at `CUT` sigma; the values at an edge go on beyond it."""
     x = np.arange(-round(CUT * sigma), round(CUT * sigma) + 1)
     bell = np.exp(-0.5 * (x / sigma) ** 2)
-    return _filtered(plane, bell / bell.sum(), bell / bell.sum())
+    bell /= bell.sum()
+    return _filtered(plane, bell, bell)
 
 
 def _filtered(plane: NDArray[np.float32], down: Any, across: Any) -> NDArray[np.float32]:
@@ -126,7 +131,7 @@ def _held_amount(calm: NDArray, blurred: NDArray, span: NDArray, amount: float) 
 
 def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
     """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
-    bound = np.maximum(noise.luminance_sigma(np.linspace(0, 1, LEVELS)) * threshold, 1e-9).astype(np.float32)
+    bound = np.maximum(_luma_sigma(noise) * np.float32(threshold), np.float32(1e-9))
     at = (np.clip(np.nan_to_num(level), 0, 1) * np.float32(LEVELS - 1) + np.float32(0.5)).astype(np.intp)
     t = np.clip(largest(np.abs(detail), 5) / bound[at] - 1, 0, 1)
     return _blur(t * t * (3 - 2 * t), SMOOTH)
