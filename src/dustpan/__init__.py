@@ -5,7 +5,8 @@
 
 import os
 
-# One picture is computed by many tiles on our own threads; a BLAS that starts threads of its own only gets in the way.
+# A picture is computed in parts on our own threads; libraries that start threads of their own only get in the way.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+os.environ.setdefault("OPENCV_FOR_THREADS_NUM", "1")
 
 __version__ = "0.1.0"

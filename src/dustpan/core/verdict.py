@@ -121,28 +121,39 @@ def judge(
     before, after : (H, W, C) encoded values of the input and of the result.
     cleaned : the input with its noise taken out; its range is what halos are measured against.
     noise : the print of ``before``.
-    check : called between the figures; raises to cancel.
+    check : called every few ten ms; raises to cancel.
     """
-    left = noise_left(before, after, cleaned, noise)
+    left = noise_left(before, after, cleaned, noise, check)
     check()
     y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
-    kept = texture_kept(y_before, y_after, y_clean, noise)
+    kept = texture_kept(y_before, y_after, y_clean, noise, check)
     check()
-    halo = halo_height(y_after, y_clean, noise, left)
+    halo = halo_height(y_after, y_clean, noise, left, check)
     check()
-    edges = find_edges(y_clean)
-    widths = [edge_width(p, edges) for p in (y_before, y_after)]
+    edges = find_edges(y_clean, check=check)
+    check()
+    widths = []
+    for plane in (y_before, y_after):
+        check()
+        widths.append(edge_width(plane, edges))
+    check()
     clipped = float(100 * np.count_nonzero(before <= 0) / before.size)
-    return Verdict(left, kept, halo, widths[0], widths[1], mean_moved(before, after, noise), clipped)
+    return Verdict(left, kept, halo, widths[0], widths[1], mean_moved(before, after, noise, check), clipped)
 
 
-def mean_moved(before: NDArray[np.float32], after: NDArray[np.float32], noise: NoisePrint) -> float | None:
+def mean_moved(
+    before: NDArray[np.float32], after: NDArray[np.float32], noise: NoisePrint, check: Check = lambda: None
+) -> float | None:
     """How far a result's mean lies above the input's, in percent of it; None for a black input.
 
     Noise of light keeps the mean of the light, other noise that of the stored values.
     """
     shown = [np.clip(p, 0, 1) for p in (before, after)]
-    means = [float(np.mean(p if noise.noise[0].constant else decode(p), dtype=np.float64)) for p in shown]
+    means = []
+    for pixels in shown:
+        check()
+        light = pixels if noise.noise[0].constant else decode(pixels)
+        means.append(float(np.mean(light, dtype=np.float64)))
     return 100 * (means[1] / means[0] - 1) if means[0] > 1e-6 else None
 
 
@@ -154,7 +165,9 @@ def _patches(plane: NDArray, side: int, step: int) -> NDArray:
     return sliding_window_view(plane, (side, side))[::step, ::step]
 
 
-def flat_patches(before: NDArray, cleaned: NDArray, noise: NoisePrint) -> NDArray[np.bool_] | None:
+def flat_patches(
+    before: NDArray, cleaned: NDArray, noise: NoisePrint, check: Check = lambda: None
+) -> NDArray[np.bool_] | None:
     """Which 32 px patches on a lattice of 16 px of the input are flat; None when hardly any are.
 
     Ranked by the input's own unevenness first, whose noise hides faint structure, and among the flattest of these by
@@ -163,7 +176,7 @@ def flat_patches(before: NDArray, cleaned: NDArray, noise: NoisePrint) -> NDArra
     h, w = before.shape[:2]
     if min(h, w) < FLAT:
         return None
-    rough, fine = (_unevenness(p, noise) for p in (before, cleaned))
+    rough, fine = (_unevenness(p, noise, check) for p in (before, cleaned))
     level = _patches(luma(before), FLAT, 16)[:, :, ::4, ::4].mean((2, 3))
     inside = (level > 0.02) & (level < 0.98)
     if inside.sum() < 4:
@@ -174,17 +187,22 @@ def flat_patches(before: NDArray, cleaned: NDArray, noise: NoisePrint) -> NDArra
     return flat if np.median(fine[flat]) < UNEVEN else None
 
 
-def _unevenness(pixels: NDArray, noise: NoisePrint) -> NDArray[np.float32]:
+def _unevenness(pixels: NDArray, noise: NoisePrint, check: Check) -> NDArray[np.float32]:
     """Variance of the 4 px cells of every patch of the stabilised picture, summed over the planes."""
     h, w = pixels.shape[:2]
+    check()
     cells = cell_means(noise.stabiliser.stabilise(np.ascontiguousarray(pixels, np.float32)))
+    check()
     spread = np.sum([_patches(p, FLAT // 4, 4).var((2, 3)) for p in cells], axis=0)
     return spread[: (h - FLAT) // 16 + 1, : (w - FLAT) // 16 + 1]
 
 
-def noise_left(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> float | None:
+def noise_left(
+    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, check: Check = lambda: None
+) -> float | None:
     """Flat-patch sigma after over before in percent, noise with periods of 2 to 32 px, all channels together."""
-    flat = flat_patches(before, cleaned, noise)
+    flat = flat_patches(before, cleaned, noise, check)
+    check()
     if flat is None or noise.strength < 0.25 / 255:
         return None
     a, b = _flat_power(before, flat), _flat_power(after, flat)
@@ -217,7 +235,8 @@ def _flat_power(pixels: NDArray, flat: NDArray[np.bool_]) -> float:
 # ---------------------------------------------------------------- texture kept
 
 
-def _block_spectra(plane: NDArray, step: int = 4) -> NDArray[np.float32]:
+def _block_spectra(plane: NDArray, check: Check, step: int = 4) -> NDArray[np.float32]:
+    check()
     blocks = _patches(plane, BLOCK, step)
     return blocks.reshape(*blocks.shape[:2], 64).astype(np.float32) @ DCT_2D.T.astype(np.float32)
 
@@ -228,7 +247,9 @@ def luma_spectrum(noise: NoisePrint) -> NDArray[np.float64]:
     return p / p.mean()
 
 
-def texture_kept(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> float | None:
+def texture_kept(
+    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, check: Check = lambda: None
+) -> float | None:
     """Share of the input's texture above the noise that is still in the result, in percent.
 
     Two estimates bracket the true share. The slope of result against input within pools of coefficients, weighted by
@@ -242,25 +263,34 @@ def texture_kept(before: NDArray, after: NDArray, cleaned: NDArray, noise: Noise
     """
     if min(before.shape) < 4 * BLOCK:
         return None
-    x, y, template = (_block_spectra(p) for p in (before, after, cleaned))
+    x, y, template = (_block_spectra(p, check) for p in (before, after, cleaned))
+    check()
     level = np.clip(_patches(cleaned, BLOCK, 4).mean((2, 3)), 0, 1)
+    check()
     grid = np.linspace(0, 1, 65)
     sigma = np.interp(level, grid, noise.luminance_sigma(grid))
-    power = (sigma[..., None] ** 2 * luma_spectrum(noise)).astype(np.float32)
-    texture = (template[..., BAND] ** 2).sum(-1) > np.maximum(TEXTURE_FROM * power[..., BAND].sum(-1), FAINTEST)
+    variance, spectrum = (sigma * sigma).astype(np.float32), luma_spectrum(noise).astype(np.float32)
+    check()
+    power = variance[..., None] * spectrum
+    check()
+    texture = (template * template) @ BAND.astype(np.float32) > np.maximum(
+        TEXTURE_FROM * variance * spectrum[BAND].sum(), FAINTEST
+    )
+    check()
     if texture.sum() < 50:
         return None
-    slope = _pooled_slope(x, y, power, texture)
+    slope = _pooled_slope(x, y, power, texture, check)
     product = float((template * y)[texture][:, BAND].sum() / (template * x)[texture][:, BAND].sum())
     share = 0.0 if slope is None else SLOPE_SHARE[noise.white]
     return 100 * (product + share * ((slope or 0.0) - product))
 
 
-def _pooled_slope(x: NDArray, y: NDArray, power: NDArray, texture: NDArray[np.bool_]) -> float | None:
+def _pooled_slope(x: NDArray, y: NDArray, power: NDArray, texture: NDArray[np.bool_], check: Check) -> float | None:
     """Slope of result against input, in pools of 3 x 3 blocks and frequencies, weighted by power above the noise."""
-    xx, xy, nn = (_frequency_pools(p) for p in (x * x, x * y, power))
+    xx, xy, nn = (_frequency_pools(p, check) for p in (x * x, x * y, power))
     top = bottom = 0.0
     for k in np.flatnonzero(BAND):
+        check()
         in_x, in_xy, in_n = (ndi.uniform_filter(p[..., k], 3, mode="nearest")[texture] for p in (xx, xy, nn))
         share = in_x - in_n
         top += float((in_xy / np.maximum(in_x, 1e-12) * share).sum())
@@ -268,8 +298,9 @@ def _pooled_slope(x: NDArray, y: NDArray, power: NDArray, texture: NDArray[np.bo
     return top / bottom if bottom > 0 else None
 
 
-def _frequency_pools(power: NDArray) -> NDArray[np.float32]:
+def _frequency_pools(power: NDArray, check: Check) -> NDArray[np.float32]:
     """Mean over the neighbouring frequencies of the band: (ny, nx, 64) to the same shape."""
+    check()
     mix = np.zeros((64, 64), np.float32)
     for k in np.flatnonzero(BAND):
         u, v = divmod(int(k), 8)
@@ -283,7 +314,11 @@ def _frequency_pools(power: NDArray) -> NDArray[np.float32]:
 
 
 def halo_height(
-    after: NDArray, cleaned: NDArray, noise: NoisePrint | None = None, left: float | None = None
+    after: NDArray,
+    cleaned: NDArray,
+    noise: NoisePrint | None = None,
+    left: float | None = None,
+    check: Check = lambda: None,
 ) -> float | None:
     """99th percentile of how far the result lies outside the cleaned input's 7 x 7 range, in percent of that range.
 
@@ -296,6 +331,7 @@ def halo_height(
         share = RANGE_LOST * max(left / 100 - LOST_FROM, 0)
         lost = share * np.interp(np.clip(cleaned, 0, 1), grid, noise.luminance_sigma(grid))
         low, high = low - lost, high + lost
+    check()
     span = high - low
     strong = span > HALO_RANGE
     if strong.sum() < 100:
@@ -318,15 +354,17 @@ class Edge:
     height: float
 
 
-def find_edges(cleaned: NDArray, count: int = EDGES) -> list[Edge]:
+def find_edges(cleaned: NDArray, count: int = EDGES, check: Check = lambda: None) -> list[Edge]:
     """The strongest isolated straight edges of a (H, W) luma plane: steps between two quiet sides."""
     h, w = cleaned.shape
     margin = REACH + 6
     if min(h, w) < 2 * margin + 4:
         return []
     smooth = ndi.gaussian_filter(np.asarray(cleaned, np.float64), 1.0)
+    check()
     gy, gx = np.gradient(smooth)
     slope = np.hypot(gy, gx)
+    check()
     peak = (slope == ndi.maximum_filter(slope, 7)) & (slope > 0.01)
     peak[:margin] = peak[-margin:] = False
     peak[:, :margin] = peak[:, -margin:] = False
@@ -334,6 +372,7 @@ def find_edges(cleaned: NDArray, count: int = EDGES) -> list[Edge]:
     order = np.argsort(-slope[ys, xs], kind="stable")[:4000]
     found: list[Edge] = []
     for y, x in zip(ys[order], xs[order], strict=True):
+        check()
         if any((y - e.y) ** 2 + (x - e.x) ** 2 < 16**2 for e in found):
             continue
         edge = Edge(float(y), float(x), gy[y, x] / slope[y, x], gx[y, x] / slope[y, x], 0.0)
