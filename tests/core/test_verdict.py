@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 import pytest
 from benchmarks.common import noisy_pair, photograph
@@ -8,7 +10,8 @@ from benchmarks.verdict import middle_of, true_halo, true_noise_left, true_textu
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import decode, encode
-from dustpan.core.errors import FileProblem
+from dustpan.core.errors import Cancelled, FileProblem
+from dustpan.core.noise.measure import measure
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.render import Renderer
 from dustpan.core.sweep import Sweep, make_step
@@ -143,3 +146,20 @@ def test_brightness_of_light_is_held(scene: tuple) -> None:
     with Renderer(from_array(pixels)) as r:
         found = judge_sweep(r, Sweep((make_step("noise"),)))
     assert found.brightness() == ""
+
+
+def test_judging_looks_often_whether_it_is_called_off(scene: tuple) -> None:
+    noisy = scene[1]
+    found = measure(noisy)
+    looks: list[int] = []
+    judge(noisy, noisy, noisy, found, lambda: looks.append(1))
+    assert len(looks) > 60
+    for most in (1, 5, 20, len(looks) - 1):
+        left = iter(range(most))
+
+        def check(left: Iterator[int] = left) -> None:
+            if next(left, None) is None:
+                raise Cancelled
+
+        with pytest.raises(Cancelled):
+            judge(noisy, noisy, noisy, found, check)

@@ -37,7 +37,7 @@ SMALL = 4_000_000  # px: up to here one run a thread is quickest
 AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles, cut so that all threads have as much to do
 SLACK = 1.3  # a run may be so much larger than its share, for tiles can not be shared out evenly
 INLINE = 40_000  # px: less is quicker on one thread
-SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 256, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
+SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 192, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
 OUTPUT = "output"
 
 Progress = Callable[[int, int], None]
@@ -79,10 +79,12 @@ class Renderer:
         self._last_facts: dict[tuple[Fact, str], Any] = {}  # about what a kind of step left; good enough for drafts
         self.threads = threads or os.cpu_count() or 2
         self._pool = ThreadPoolExecutor(self.threads, thread_name_prefix="tile")
+        self._measuring = ThreadPoolExecutor(self.threads, thread_name_prefix="measure")
 
     def close(self) -> None:
-        """Wait for running tiles and give the threads back."""
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        """Wait for what is running and give the threads back."""
+        for pool in (self._pool, self._measuring):
+            pool.shutdown(wait=True, cancel_futures=True)
 
     def __enter__(self) -> Renderer:
         return self
@@ -220,20 +222,35 @@ class Renderer:
 
     def _facts(self, layers: list[_Layer], cancel: Cancel, draft: bool = False) -> dict[Fact, Any]:
         """Those that the last layer asks for."""
-        step = layers[-1].step
-        return {f: self._fact(f, layers[:-1], cancel, draft) for f in step.kind.facts(step.params)}
+        return {fact: found() for fact, found in self._facts_begun(layers, cancel, draft).items()}
 
-    def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel, draft: bool = False) -> Any:
+    def _facts_begun(self, layers: list[_Layer], cancel: Cancel, draft: bool = False) -> dict[Fact, Callable[[], Any]]:
+        """The same as calls that wait for what is still being measured, so that other work can be done beside it."""
+        step = layers[-1].step
+        return {f: self._fact_begun(f, layers[:-1], cancel, draft) for f in step.kind.facts(step.params)}
+
+    def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel) -> Any:
+        return self._fact_begun(fact, before, cancel, draft=False)()
+
+    def _fact_begun(self, fact: Fact, before: list[_Layer], cancel: Cancel, draft: bool) -> Callable[[], Any]:
         if fact.of_picture:
-            return self._fact_of_picture(fact)
+            of_picture = self._fact_of_picture(fact)
+            return lambda: of_picture
         key = (fact, before[-1].after if before else (self.picture.key,))
         kind = before[-1].step.kind.id if before else ""
-        found = self.cache.fact(key) or (self._last_facts.get((fact, kind)) if draft and before else None)
-        if found is None:
-            found = measure(self._sample(before, cancel, draft), cancel.check)
-            if not draft or not before:
-                self.cache.keep_fact(key, found)
-        self._last_facts[fact, kind] = found
+        known = self.cache.fact(key) or (self._last_facts.get((fact, kind)) if draft and before else None)
+        begun = None
+        if known is None:
+            source = self._fact(Fact.NOISE_PRINT, [], cancel) if before else None
+            begun = self._measuring.submit(measure, self._sample(before, cancel, draft), cancel.check, source)
+
+        def found() -> Any:
+            fresh = begun.result() if begun else known
+            if begun and (not draft or not before):
+                self.cache.keep_fact(key, fresh)
+            self._last_facts[fact, kind] = fresh
+            return fresh
+
         return found
 
     def _fact_of_picture(self, fact: Fact) -> Any:
@@ -280,8 +297,9 @@ class Renderer:
         for stage in reversed(stages):
             spans.append(spans[-1].grown(stage.reach_with(layer.step.params)).within(self.size))
         around = spans.pop()
+        begun = self._facts_begun(layers, cancel, draft)
         held = {INPUT: (self._at_once(before, around, cancel, draft, ended), around)}
-        facts = self._facts(layers, cancel, draft)
+        facts = {fact: found() for fact, found in begun.items()}
         for stage in stages:
             span = spans.pop()
             parts = bands(span, self.threads if span.area > INLINE else 1)

@@ -183,9 +183,11 @@ class Editing(Showing):
     def _after_change(self) -> None:
         self.warnings = {}
         self._worst = None
+        if d := self.document:
+            self.chosen = min(self.chosen, len(d.sweep.steps) - 1)
+        self._render()  # first of all, for the picture is what is waited for
         self._show_sweep()
         self.work_changed.emit()
-        self._render()
 
     def choose(self, index: int, half: str = Half.WHAT) -> None:
         self.chosen, self.half = index, Half(half)

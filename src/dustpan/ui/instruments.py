@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -72,7 +73,8 @@ class Chart(QWidget):
         if board := QApplication.clipboard():
             board.setText(self.as_text())
 
-    def to_y(self, value: float) -> float:
+    def to_y(self, value: Any) -> Any:
+        """Height in the widget of a value, or of an array of them."""
         return self.area.bottom() - value / self.top * self.area.height()
 
     def from_y(self, y: float) -> float:
@@ -134,9 +136,8 @@ class Chart(QWidget):
             pen.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        left, span = self.area.left(), self.area.width()
-        points = [QPointF(left + a * span, self.to_y(float(b))) for a, b in zip(x, y, strict=True)]
-        painter.drawPolyline(QPolygonF(points))
+        across = self.area.left() + np.asarray(x, float) * self.area.width()
+        painter.drawPolyline(QPolygonF(list(map(QPointF, across.tolist(), self.to_y(np.asarray(y, float)).tolist()))))
 
     def words(self, painter: QPainter, left: str, right: str, unit: str, top: str, low: str = "0") -> None:
         """Words along the bottom and figures up the side."""
@@ -262,7 +263,7 @@ class EdgeInstrument(Chart):
     def span(self) -> float:
         return max(self.high - self.low, 1e-3)
 
-    def to_y(self, value: float) -> float:
+    def to_y(self, value: Any) -> Any:
         room = 0.35 * self.span
         share = (value - self.low + room) / (self.span + 2 * room)
         return self.area.bottom() - share * self.area.height()

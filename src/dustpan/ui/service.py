@@ -196,15 +196,15 @@ class Service(QObject):
 
     def _draft(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
         """Show what is visible done quickly where doing it exactly takes time, and the probes where it takes long."""
-        renderer, size = document.renderer, document.renderer.size
-        seen = tiles_of(self.visible, size)
-        if renderer.quick(request.sweep, seen):
+        renderer = document.renderer
+        at_once = self.visible.area <= AT_ONCE_MOST
+        done = renderer.slow_done if at_once else renderer.quick  # measuring for a view takes no longer than a draft
+        if done(request.sweep, tiles_of(self.visible, renderer.size)):
             return
         if not self._show_at_once(document, request, generation, cancel, draft=True):
             self._show_reduced(document, request, generation, cancel)
         self.drafted.emit(document, generation)
-        if not renderer.slow_done(request.sweep, seen):
-            self._render_probes(document, request, generation, cancel, draft=True)
+        self._render_probes(document, request, generation, cancel, draft=True)
 
     def _show_reduced(self, document: Document, request: Request, generation: int, cancel: Cancel) -> None:
         """Show a large view as a draft of the reduced picture, without the steps that do not show at that size."""

@@ -93,15 +93,17 @@ class Chip(QFrame):
         whole = f"{self.name.text()}: {self.summary.text()}\n{self.toolTip()}"
         for w in (self, self.name, self.summary):
             w.setToolTip(whole)
-        self.setProperty("off", not step.acts)
-        self.setProperty("worse", bool(warning))
-        self._polish()
+        self._mark(off=not step.acts, worse=bool(warning))
 
     def set_chosen(self, on: bool) -> None:
-        self.setProperty("chosen", on)
-        self._polish()
+        self._mark(chosen=on)
 
-    def _polish(self) -> None:
+    def _mark(self, **marks: bool) -> None:
+        """Set properties that the style looks at."""
+        if all(self.property(name) == on for name, on in marks.items()):
+            return
+        for name, on in marks.items():
+            self.setProperty(name, on)
         style = self.style()
         assert style is not None
         for w in (self, self.name, self.summary):

@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -179,3 +180,21 @@ def test_the_spectrum_of_the_lumas_noise_is_the_one_that_it_has() -> None:
     rings = [np.array([p[k == RING].mean() for k in range(1, 13)]) for p in (power, measure(noisy).luma_spectrum)]
     assert rings[1] == pytest.approx(rings[0] / power[1:].mean(), rel=0.15)
     assert measure(noisy_a(np.full((256, 256, 3), 0.4), 0.05)).luma_spectrum == pytest.approx(np.ones(64), rel=1e-3)
+
+
+@pytest.mark.parametrize("share", [0.1, 0.5, 1.0])
+@pytest.mark.parametrize("noisy_of", [noisy_b, noisy_c])
+def test_what_a_step_left_is_measured_from_the_print_before_it_on(
+    large: np.ndarray, noisy_of: Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]], share: float
+) -> None:
+    truth, noisy = noisy_of(large)
+    before, levels = measure(noisy), NOISY_LEVELS[1:]  # darker ones are clipped in the noisy picture alone
+    found = measure(truth + np.float32(share) * (noisy - truth), before=before)
+    assert found.white == before.white
+    assert found.channel_sigma(levels) == pytest.approx(share * before.channel_sigma(levels), rel=0.25)
+
+
+def test_a_print_before_that_is_unsure_or_clean_does_not_mislead(noisy: np.ndarray, clean: np.ndarray) -> None:
+    alone = measure(noisy).channel_sigma(NOISY_LEVELS)
+    for before in (measure(clean), measure(np.zeros_like(clean))):
+        assert np.array_equal(measure(noisy, before=before).channel_sigma(NOISY_LEVELS), alone)

@@ -6,8 +6,6 @@ scale of 8 px and more; the 8 x 8 block inside it then holds noise, which its DC
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -47,31 +45,48 @@ def _cell_means(planes, out):
                 out[c, y, x] = total / CELL**2
 
 
-def _sum(arrays: Sequence[NDArray]) -> NDArray:
-    """One after the other, in place: many times quicker than a reduction over a stack of them."""
-    total = arrays[0] + arrays[1]
-    for a in arrays[2:]:
-        total += a
-    return total
+@njit(nogil=True, cache=True, error_model="numpy")
+def _unevenness(cells, step, out):
+    """Variance of the outer twelve cells of every ``step``-th of the 4 x 4 windows, summed over the channels."""
+    total, square = np.empty((2, out.shape[1]))
+    for i in range(out.shape[0]):
+        out[i] = 0.0
+        for c in range(len(cells)):
+            total[:] = 0.0
+            square[:] = 0.0
+            for y in range(4):
+                for x in range(0, 4, 1 if y == 0 or y == 3 else 3):
+                    row = cells[c, i * step + y, x:]
+                    for j in range(out.shape[1]):
+                        v = np.float64(row[j * step])
+                        total[j] += v
+                        square[j] += v * v
+            for j in range(out.shape[1]):
+                mean = total[j] / 12
+                out[i, j] += max(square[j] / 12 - mean * mean, 0.0)
 
 
-def _box_mean(planes: NDArray, side: int, step: int = 1) -> NDArray:
-    """Means of every ``step``-th of the side x side windows: those of (C, h, w) begin at (h - side + 1, ...) places."""
-    h, w = (n - side + 1 for n in planes.shape[1:])
-    rows = _sum([planes[:, i : i + h : step] for i in range(side)])
-    return _sum([rows[:, :, j : j + w : step] for j in range(side)]) / side**2
-
-
-def _ring_mean(cells: NDArray, step: int) -> NDArray:
-    """Means of the outer twelve cells of every ``step``-th of the 4 x 4 windows."""
-    return (16 * _box_mean(cells, 4, step) - 4 * _box_mean(cells[:, 1:-1, 1:-1], 2, step)) / 12
+@njit(nogil=True, cache=True, error_model="numpy")
+def _window_means(cells, first, side, step, out):
+    """Means of ``side`` x ``side`` cells of every ``step``-th window, ``first`` cells from its corner."""
+    total = np.empty(out.shape[2])
+    for c in range(out.shape[0]):
+        for i in range(out.shape[1]):
+            total[:] = 0.0
+            for y in range(first, first + side):
+                for x in range(first, first + side):
+                    row = cells[c, i * step + y, x:]
+                    for j in range(out.shape[2]):
+                        total[j] += row[j * step]
+            for j in range(out.shape[2]):
+                out[c, i, j] = total[j] / side**2
 
 
 def usual_power(squares: NDArray) -> NDArray[np.float64]:
     """Mean square along axis 0 without its largest tenth, unbiased for normal values; never below 1e-8."""
     k = max(1, int(KEPT * len(squares)))
-    lines = np.ascontiguousarray(squares.T)  # which are sorted more quickly than columns
-    return np.maximum(np.partition(lines, k - 1)[:, :k].mean(1, dtype=np.float64) / KEPT_MEAN, 1e-8)
+    lines = np.partition(np.ascontiguousarray(squares.T), k - 1)  # which are sorted more quickly than columns
+    return np.maximum(np.float64(lines[:, :k] @ np.full(k, 1 / (k * KEPT_MEAN), lines.dtype)), 1e-8)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -110,12 +125,12 @@ class Blocks:
             self.level = np.zeros((len(levels), 0))
             self.y = self.x = np.zeros(0, int)
             return
-        exact = cells.astype(np.float64)
-        mean, square = (_ring_mean(a, step) for a in (exact, exact * exact))
-        self.score = np.maximum(square - mean * mean, 0).sum(0).ravel()
-        level = _box_mean(levels, 4, step) if wide else _box_mean(levels[:, 1:-1, 1:-1], 2, step)
-        self.level = level.reshape(len(levels), -1)
-        i, j = (a.ravel() for a in np.mgrid[0 : mean.shape[1], 0 : mean.shape[2]])
+        windows = [(n - 4) // step + 1 for n in cells.shape[1:]]
+        score, level = np.empty(windows), np.empty((len(levels), *windows), np.float32)
+        _unevenness(cells, step, score)
+        _window_means(levels, *((0, 4) if wide else (1, 2)), step, level)
+        self.score, self.level = score.ravel(), level.reshape(len(levels), -1)
+        i, j = (a.ravel() for a in np.mgrid[: windows[0], : windows[1]])
         # an uneven offset, so that the 8 px grid of a JPEG or of this search never lines up with the blocks
         self.y = 4 * i * step + 2 + (5 * i + 7 * j) % 5
         self.x = 4 * j * step + 2 + (3 * j + i) % 5
@@ -129,9 +144,9 @@ class Blocks:
         _cut(plane, self.y[which], self.x[which], out)
         return out.reshape(-1, SIDE * SIDE)
 
-    def spectra(self, plane: NDArray, which: NDArray) -> NDArray[np.float32]:
-        """DCT coefficients (n, 64) of the chosen blocks of one (H, W) plane."""
-        return self.cut(plane, which) @ DCT_2D.T.astype(np.float32)
+    def spectra(self, plane: NDArray, which: NDArray, band: NDArray | slice = slice(None)) -> NDArray[np.float32]:
+        """DCT coefficients (n, 64 or those of a band) of the chosen blocks of one (H, W) plane."""
+        return self.cut(plane, which) @ DCT_2D[band].T.astype(np.float32)
 
     def flattest(self, count: int, allowed: NDArray | None = None, score: NDArray | None = None) -> NDArray[np.intp]:
         """Indices of the ``count`` flattest blocks."""

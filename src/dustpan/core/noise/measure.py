@@ -42,6 +42,7 @@ TINY = 1e-12  # a power that is none
 INDEPENDENT = 0.5  # of the power that the differences of independent channels have; texture takes up to a quarter
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
 
+
 Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
 
 
@@ -61,20 +62,23 @@ def sampled(pixels: NDArray) -> NDArray:
     return np.concatenate([np.concatenate(row, 1) for row in tiles])
 
 
-def measure(pixels: NDArray, check: Callable[[], None] = lambda: None) -> NoisePrint:
+def measure(pixels: NDArray, check: Callable[[], None] = lambda: None, before: NoisePrint | None = None) -> NoisePrint:
     """Measure the noise of encoded pixels; of a large picture on the tiles of `sampled`.
 
     Parameters
     ----------
     pixels : (H, W, C) float array of encoded values, C is 1 or 3. Values outside 0..1 count as clipped.
     check : called now and then; raises to cancel.
+    before : the print of what the pixels were made from, which spares the first look at them.
 
     Returns
     -------
     NoisePrint; its ``doubts`` say why when it cannot be sure.
     """
     flips = _heavier_first(pixels)
-    return replace(_measured(turned(pixels, flips), check), flips=flips)
+    if before is not None and (before.doubts or before.clean):
+        before = None
+    return replace(_measured(turned(pixels, flips), check, before), flips=flips)
 
 
 def turned(pixels: NDArray, flips: tuple[bool, bool]) -> NDArray:
@@ -90,7 +94,7 @@ def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
     return bool(last[0] > first[0]), bool(last[1] > first[1])
 
 
-def _measured(pixels: NDArray, check: Callable[[], None]) -> NoisePrint:
+def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | None) -> NoisePrint:
     seen = np.asarray(sampled(pixels), np.float32).transpose(2, 0, 1)
     planes = np.clip(seen, 0, 1, out=np.empty(seen.shape, np.float32))
     clipped = (np.count_nonzero(planes <= 0) / planes.size, np.count_nonzero(planes >= 1) / planes.size)
@@ -103,7 +107,7 @@ def _measured(pixels: NDArray, check: Callable[[], None]) -> NoisePrint:
         return _unmeasured(usual, tones, clipped, mark("nearly all of it is clipped to black or white"))
 
     check()
-    found, blocks = _fitted(planes, usual, tones, clipped, check)
+    found, blocks = _fitted(planes, usual, tones, clipped, check, before)
     return replace(found, doubts=_doubts(blocks, found))
 
 
@@ -113,14 +117,19 @@ def _fitted(
     tones: tuple[float, float],
     clipped: tuple[float, float],
     check: Callable[[], None],
+    before: NoisePrint | None,
 ) -> tuple[NoisePrint, Blocks]:
     """The print but for its doubts, and the blocks that it was found on."""
     levels = cell_means(planes)
-    rough = Blocks(np.sqrt(levels + np.float32(0.02)), levels, 4000)
-    check()
-    noise, white, start = _fit(planes, rough, shrink=0.8, start=None)
-    check()
-    stabiliser = make_stabiliser(noise)
+    start = None
+    if before is None:
+        blocks = Blocks(np.sqrt(levels + np.float32(0.02)), levels, 4000)
+        check()
+        noise, white, start = _fit(planes, blocks, shrink=0.8, start=None)
+        check()
+        stabiliser = make_stabiliser(noise)
+    else:
+        stabiliser, white = before.stabiliser, before.white
     if white:
         flat_on, shrink = _stabilised_cells(stabiliser, levels), 1.0
     else:  # where much is clipped to black, cells of stabilised pixels are not what stabilised cells are
@@ -129,14 +138,13 @@ def _fitted(
     check()
     blocks = Blocks(flat_on, levels, 8000, wide=not white)
     noise, white, _ = _fit(planes, blocks, shrink, start)
-    stabiliser = make_stabiliser(noise)
     check()
     channels = len(noise)
     if white:
         spectrum = np.ones((channels, 64), np.float32)
         cross = np.broadcast_to(np.eye(channels), (64, channels, channels)).copy()
     else:
-        spectrum, cross = _spectra(stabiliser, planes, levels)
+        spectrum, cross = _spectra(make_stabiliser(noise), planes, levels)
     even = _evenness(planes, blocks, noise)
     if not white and channels == 3 and even < EVEN_FULL:
         noise, spectrum, cross = _without_texture(noise, spectrum, cross)
@@ -177,17 +185,18 @@ def _observe(planes: NDArray, blocks: Blocks) -> tuple[Observed, bool]:
 
 
 def _power_by_level(plane: NDArray, level: NDArray, blocks: Blocks) -> tuple[NDArray, NDArray]:
-    order = np.argsort(level, kind="stable")
     bins = int(np.clip(len(level) // 1200, np.clip(len(level) // 70, 2, 6), 20))
-    medians, powers = [], []
-    for members in np.array_split(order, bins):
+    ends = [len(part) for part in np.array_split(level, bins)]
+    cuts = np.cumsum(ends)[:-1]
+    groups = []
+    for members in np.split(np.argpartition(level, cuts), cuts):
         if len(members) < 30 and bins > 2:
             continue
         count = min(len(members) - 1, max(60, int(0.12 * len(members))))
-        flat = members[np.argpartition(blocks.score[members], count)[:count]] if count > 0 else members
-        medians.append(float(np.median(level[flat])))
-        powers.append(usual_power(blocks.spectra(plane, flat) ** 2))
-    return np.array(medians), np.array(powers)
+        groups.append(members[np.argpartition(blocks.score[members], count)[:count]] if count > 0 else members)
+    squares = blocks.spectra(plane, np.concatenate(groups)) ** 2
+    parts = np.split(squares, np.cumsum([len(flat) for flat in groups[:-1]]))
+    return np.array([float(np.median(level[flat])) for flat in groups]), np.array([usual_power(p) for p in parts])
 
 
 def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, NDArray]]) -> bool:
@@ -206,7 +215,8 @@ def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, N
         power = usual_power(difference**2)
         if power[1:].mean() / power[HIGH].mean() >= 2.0:
             return False
-    apart, each = (sum(usual_power(s**2)[HIGH].mean() for s in found) for found in ((r - g, g - b, b - r), (r, g, b)))
+    r, g, b = (s[:, HIGH] for s in (r, g, b))
+    apart, each = (sum(usual_power(s**2).mean() for s in found) for found in ((r - g, g - b, b - r), (r, g, b)))
     return bool(apart >= 2 * INDEPENDENT * each)
 
 
@@ -338,7 +348,7 @@ def _spectra(
     """Block spectra (C, 64) and cross-spectra (64, C, C) of the noise of the opponent planes."""
     (blocks, chosen), scale = _unclipped_flat(stabiliser, _stabilised_cells(stabiliser, levels))
     weight = scale**2 @ (opponent_matrix(len(planes)) ** 2).T
-    cut = np.stack([blocks.cut(p, chosen).reshape(-1, 1) for p in planes], -1)
+    cut = np.stack([blocks.cut(p, chosen).reshape(1, -1) for p in planes], -1)
     opponent = stabiliser.stabilise(cut).reshape(len(planes), -1, DCT_2D.shape[1])
     coefficients = (opponent @ DCT_2D.T.astype(np.float32)).transpose(1, 0, 2) / np.sqrt(weight)[:, :, None]
     power = SELECTION * np.stack([usual_power(coefficients[:, c] ** 2) for c in range(len(planes))])
@@ -407,6 +417,6 @@ def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) ->
         inside = np.flatnonzero((level > 0.04) & (level < 0.96))
         inside = inside[:: max(1, len(inside) // 1200)]
         if len(inside) >= 100:
-            power = (blocks.spectra(plane, inside)[:, MIDDLE] ** 2).mean(1)
+            power = (blocks.spectra(plane, inside, MIDDLE) ** 2).mean(1)
             found.append(np.quantile(power / channel.sigma_at(level[inside]) ** 2, 0.02))
     return float(np.mean(found)) if found else 1.0

@@ -15,6 +15,7 @@ from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 
 LEVELS = (np.arange(65) / 64) ** 1.5
+LUMA_STEPS = 1024
 CLEAN_SIGMA, NOISY_SIGMA = 2.2 / 255, 3.4 / 255
 MONO_CLEAN, MONO_NOISY = 4.5 / 255, 7.0 / 255  # correlated, and the same in all channels
 EVEN_FROM, EVEN_FULL = 0.25, 0.4
@@ -96,6 +97,11 @@ class NoisePrint:
             mixed = opponent_matrix(3) @ (LUMA * sigma)
             power = np.einsum("fij,i,j->f", self.cross, mixed, mixed)
         return (power / power[1:].mean()).astype(np.float32)
+
+    @cached_property
+    def luma_sigma(self) -> NDArray[np.float32]:
+        """(LUMA_STEPS,) sigma of the luma of neutral greys from black to white."""
+        return self.luminance_sigma(np.linspace(0, 1, LUMA_STEPS)).astype(np.float32)
 
     def channel_sigma(self, levels: NDArray) -> NDArray[np.float64]:
         """(C, n) sigma of the stored value of every channel where its mean is ``levels`` (encoded, 0 to 1)."""

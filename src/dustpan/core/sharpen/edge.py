@@ -8,10 +8,9 @@ pixel grid can show turns into stairs), and the halo guard.
 
 from __future__ import annotations
 
-from typing import Any
-
 import cv2
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
@@ -27,9 +26,7 @@ CALM_THRESHOLD = 2.7
 CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
 CUT = 3.0  # Gaussians end at this many sigma
-SLOPE = (-0.5, 0, 0.5)
 LANES = 64  # px
-LEVELS = 1024  # at which the noise is known
 SMOOTH = 1.0  # px, of the map that holds the amount back
 
 
@@ -83,14 +80,9 @@ def calm_luma(
         return np.array(plane[want.slices(have)])
     area = want.grown(8).aligned(2)
     seen = np.ascontiguousarray(fetch(plane[None], have, area, size), np.float32)
-    own = np.ones((1, 1), np.float32)
-    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, own, _luma_sigma(noise)[None], LEVELS - 1)
+    own, sigma = np.ones((1, 1), np.float32), noise.luma_sigma
+    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, own, sigma[None], len(sigma) - 1)
     return calm[0][want.slices(area)]
-
-
-def _luma_sigma(noise: NoisePrint) -> NDArray[np.float32]:
-    """(LEVELS,) sigma of the luma from black to white."""
-    return noise.luminance_sigma(np.linspace(0, 1, LEVELS)).astype(np.float32)
 
 
 def _calm_stage(context: Context) -> NDArray[np.float32]:
@@ -102,39 +94,69 @@ def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
     """With a Gaussian that ends at `CUT` sigma; the values at an edge go on beyond it."""
     x = np.arange(-round(CUT * sigma), round(CUT * sigma) + 1)
     bell = np.exp(-0.5 * (x / sigma) ** 2)
-    bell /= bell.sum()
-    return _filtered(plane, bell, bell)
-
-
-def _filtered(plane: NDArray[np.float32], down: Any, across: Any) -> NDArray[np.float32]:
-    """With two kernels; on whole `LANES`, because the last odd columns of a row are rounded in another way."""
-    kernels = np.asarray(across, np.float32), np.asarray(down, np.float32)
+    bell = (bell / bell.sum()).astype(np.float32)
     width = plane.shape[1]
+    # on whole lanes, because the last odd columns of a row are rounded in another way
     wide = cv2.copyMakeBorder(plane, 0, 0, 0, -width % LANES, cv2.BORDER_REPLICATE)
-    return np.asarray(cv2.sepFilter2D(wide, -1, *kernels, borderType=cv2.BORDER_REPLICATE), np.float32)[:, :width]
+    return np.asarray(cv2.sepFilter2D(wide, -1, bell, bell, borderType=cv2.BORDER_REPLICATE), np.float32)[:, :width]
 
 
-def _steepness(plane: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Length of the gradient, per px."""
-    gy, gx = _filtered(plane, SLOPE, [1]), _filtered(plane, [1], SLOPE)
-    return np.sqrt(gx * gx + gy * gy)
+@njit(nogil=True, cache=True, error_model="numpy")
+def _steepness(plane):
+    """Length of the gradient, per px; the values at an edge go on beyond it."""
+    h, w = plane.shape
+    out, across = np.empty_like(plane), np.empty(w, plane.dtype)
+    half = np.float32(0.5)
+    for y in range(h):
+        above, here, below = plane[max(y - 1, 0)], plane[y], plane[min(y + 1, h - 1)]
+        for x in range(w):
+            out[y, x] = half * (below[x] - above[x])
+        across[0], across[w - 1] = here[min(1, w - 1)] - here[0], here[w - 1] - here[max(w - 2, 0)]
+        for x in range(1, w - 1):
+            across[x] = here[x + 1] - here[x - 1]
+        for x in range(w):
+            gx, gy = half * across[x], out[y, x]
+            out[y, x] = np.sqrt(gx * gx + gy * gy)
+    return out
 
 
-def _held_amount(calm: NDArray, blurred: NDArray, span: NDArray, amount: float) -> NDArray[np.float32]:
-    """The amount at every pixel, less where it would make an edge steeper than the pixel grid can show."""
+@njit(nogil=True, cache=True, error_model="numpy")
+def _room(own, soft, low, high, amount):
+    """The amount, less where it would make an edge steeper than the pixel grid can show."""
+    out = np.empty_like(own)
+    one, least, gained, steepest = np.float32(1), np.float32(1e-6), np.float32(0.02), np.float32(STEEPEST)
+    for y in range(own.shape[0]):
+        for x in range(own.shape[1]):
+            steep = max(own[y, x], least)
+            gain = max(one - soft[y, x] / steep, gained)  # how much one unit of amount steepens the edge
+            room = max(steepest * (high[y, x] - low[y, x]) / steep - one, np.float32(0))
+            out[y, x] = min(amount, room / gain)
+    return out
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _weight(detail, level, bound):
+    """0 for detail up to the bound of its level, 1 from twice the bound up."""
+    out = np.empty_like(detail)
+    zero, one, last = np.float32(0), np.float32(1), np.float32(len(bound) - 1)
+    for y in range(detail.shape[0]):
+        for x in range(detail.shape[1]):
+            v = level[y, x]
+            at = np.int64(min(max(v, zero), one) * last + np.float32(0.5)) if v == v else 0
+            t = min(max(detail[y, x] / bound[at] - one, zero), one)
+            out[y, x] = t * t * (np.float32(3) - np.float32(2) * t)
+    return out
+
+
+def _held_amount(calm: NDArray, blurred: NDArray, low: NDArray, high: NDArray, amount: float) -> NDArray[np.float32]:
     own, soft = (largest(_steepness(p), 5) for p in (calm, blurred))
-    own = np.maximum(own, 1e-6)
-    gain = np.maximum(1 - soft / own, 0.02)  # how much one unit of amount steepens the edge
-    room = np.maximum(STEEPEST * span / own - 1, 0)
-    return _blur(np.minimum(np.float32(amount), room / gain), SMOOTH)
+    return _blur(_room(own, soft, low, high, np.float32(amount)), SMOOTH)
 
 
 def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
     """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
-    bound = np.maximum(_luma_sigma(noise) * np.float32(threshold), np.float32(1e-9))
-    at = (np.clip(np.nan_to_num(level), 0, 1) * np.float32(LEVELS - 1) + np.float32(0.5)).astype(np.intp)
-    t = np.clip(largest(np.abs(detail), 5) / bound[at] - 1, 0, 1)
-    return _blur(t * t * (3 - 2 * t), SMOOTH)
+    bound = np.maximum(noise.luma_sigma * np.float32(threshold), np.float32(1e-9))
+    return _blur(_weight(largest(np.abs(detail), 5), level, bound), SMOOTH)
 
 
 def sharpen_luma(calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePrint | None) -> NDArray[np.float32]:
@@ -148,10 +170,10 @@ def sharpen_luma(calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePr
     low, high = local_range(calm)
     blurred = _blur(calm, p.radius)
     detail = calm - blurred
-    detail *= _held_amount(calm, blurred, high - low, p.amount)
+    held = _held_amount(calm, blurred, low, high, p.amount)
     if p.threshold > 0 and noise is not None:
-        detail *= _over_threshold(calm - blurred, calm, noise, p.threshold)
-    return guard(calm + detail, low, high, p.halo_light, p.halo_dark) - calm
+        held *= _over_threshold(detail, calm, noise, p.threshold)
+    return guard(calm + held * detail, low, high, p.halo_light, p.halo_dark) - calm
 
 
 def _sharpen_stage(context: Context) -> NDArray[np.float32]:

@@ -16,7 +16,8 @@ WINDOW = 7  # px
 
 def local_range(plane: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Smallest and largest value within 7 x 7 px of every pixel of a (h, w) plane."""
-    return -largest(-plane, WINDOW), largest(plane, WINDOW)
+    low = np.asarray(cv2.erode(plane, np.ones((WINDOW, WINDOW), np.uint8)), np.float32)
+    return low, largest(plane, WINDOW)
 
 
 def largest(plane: NDArray[np.float32], window: int) -> NDArray[np.float32]:
