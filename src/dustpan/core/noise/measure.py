@@ -121,7 +121,7 @@ def _fitted(
 ) -> tuple[NoisePrint, Blocks]:
     """The print but for its doubts, and the blocks that it was found on."""
     levels = cell_means(planes)
-    start = None
+    start: NDArray | NoisePrint | None = before
     if before is None:
         blocks = Blocks(np.sqrt(levels + np.float32(0.02)), levels, 4000)
         check()
@@ -241,9 +241,12 @@ def _sigma_of_common_shape(power: NDArray) -> NDArray:
 
 
 def _fit(
-    planes: NDArray, blocks: Blocks, shrink: float, start: NDArray | None
+    planes: NDArray, blocks: Blocks, shrink: float, start: NDArray | NoisePrint | None
 ) -> tuple[tuple[ChannelNoise, ...], bool, NDArray]:
+    """The model of every channel, whether the noise is white, and where a fit on better blocks can start."""
     observed, white = _observe(planes, blocks)
+    if isinstance(start, NoisePrint):
+        start = _less_of(start.noise, observed)
     shrink = 1.0 if white else shrink
     shot, shot_error, start = _fit_shot(observed, shrink, start)
     if white:
@@ -307,6 +310,16 @@ def _fit_shot(
     gain = np.exp(best.x[:n])
     read = (np.exp(best.x[n:]) * gain) ** 2
     return [(float(a), float(b)) for a, b in zip(gain, read, strict=True)], error, best.x
+
+
+def _less_of(noise: Sequence[ChannelNoise], observed: Observed) -> NDArray | None:
+    """Parameters of `_fit_shot` for the same noise at the share of its sigma that was observed."""
+    if noise[0].constant:
+        return None
+    left = [np.log(sigma / c.sigma_at(level)) for c, (level, sigma) in zip(noise, observed, strict=True)]
+    share = float(np.median(np.concatenate(left)))
+    gain, read = (np.log(np.maximum(v, TINY)) for v in zip(*((c.gain, c.read) for c in noise), strict=True))
+    return np.clip(np.r_[gain + 2 * share, read / 2 - gain - share], -13, 5)
 
 
 def _gain_of(level: NDArray, sigma: NDArray) -> float:
