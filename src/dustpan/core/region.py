@@ -55,8 +55,17 @@ class Region(NamedTuple):
         return other.y0 <= self.y0 and other.x0 <= self.x0 and self.y1 <= other.y1 and self.x1 <= other.x1
 
     def slices(self, origin: Region | None = None) -> tuple[slice, slice]:
-        """Row and column slices into an array that covers ``origin`` (or the whole picture)."""
-        oy, ox = (origin.y0, origin.x0) if origin else (0, 0)
+        """Row and column slices into an array that covers ``origin`` (or the whole picture).
+
+        Raises
+        ------
+        ValueError : when this does not lie inside; negative places would else count from the other end.
+        """
+        if origin is None:
+            origin = Region(0, 0, self.y1, self.x1)
+        if not self.inside(origin):
+            raise ValueError(f"{self} does not lie inside {origin}")
+        oy, ox = origin.y0, origin.x0
         return slice(self.y0 - oy, self.y1 - oy), slice(self.x0 - ox, self.x1 - ox)
 
 
@@ -76,11 +85,17 @@ def fetch(planes: NDArray, have: Region, want: Region, size: tuple[int, int]) ->
     """Read ``want`` out of planes (C, h, w) that cover ``have``; beyond the picture's edge it is mirrored.
 
     The result may be a view. ``have`` must cover the part of ``want`` inside the picture and its mirror images.
+
+    Raises
+    ------
+    ValueError : when it does not. Compiled code, which reads where it is told, would else read what is not there.
     """
-    if want.within(size) == want:
+    inner = want.within(size)
+    if not inner.inside(have) or planes.shape[1:] != (have.height, have.width):
+        raise ValueError(f"{inner} is wanted, {have} is there with {planes.shape}")
+    if inner == want:
         ys, xs = want.slices(have)
         return planes[:, ys, xs]
-    inner = want.within(size)
     beyond = (inner.y0 - want.y0, want.y1 - inner.y1), (inner.x0 - want.x0, want.x1 - inner.x1)
     if max(beyond[0]) <= inner.height and max(beyond[1]) <= inner.width:  # all mirror images lie in the inner part
         ys, xs = inner.slices(have)

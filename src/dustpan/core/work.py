@@ -39,7 +39,8 @@ def noise_print(renderer: Renderer, cancel: Cancel | None = None) -> NoisePrint:
 
 def full_print(renderer: Renderer, cancel: Cancel | None = None) -> NoisePrint:
     """The same with the noise of each octave, for people to read."""
-    return with_octaves(noise_print(renderer, cancel), renderer.picture.pixels)
+    cancel = cancel or Cancel()
+    return with_octaves(noise_print(renderer, cancel), renderer.picture.pixels, cancel.check)
 
 
 def export(

@@ -13,6 +13,7 @@ References
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 CELL = 4  # px
+AT_A_TIME = 8  # rows of cells between two looks at whether the work was cancelled
 TIMES = 2
 WIDER = 1.5  # how much farther than a blotch is large cells are looked at
 COLOUR, BRIGHTNESS = 0.5, 1.0  # noise sigmas: differences from which cells count as something else
@@ -37,13 +39,16 @@ def reach(size: float) -> int:
     return CELL * (TIMES * cells_around(size) + 2)
 
 
-def without_blotches(planes: NDArray[np.float32], size: float) -> NDArray[np.float32]:
+def without_blotches(
+    planes: NDArray[np.float32], size: float, check: Callable[[], None] = lambda: None
+) -> NDArray[np.float32]:
     """Cleaned opponent planes without blotches.
 
     Parameters
     ----------
     planes : (3, h, w) of unit noise, h and w multiples of `CELL`, with `reach` px more on every side than is wanted.
     size : px, of the largest blotches.
+    check : called every few milliseconds; raises to cancel.
 
     Returns
     -------
@@ -57,7 +62,10 @@ def without_blotches(planes: NDArray[np.float32], size: float) -> NDArray[np.flo
     radius = cells_around(size)
     for _ in range(TIMES):
         after = calm.copy()
-        _draw_together(calm, radius, np.float32(1 / COLOUR**2), np.float32(1 / BRIGHTNESS**2), after)
+        for first in range(radius, calm.shape[1] - radius, AT_A_TIME):
+            check()
+            last = min(first + AT_A_TIME, calm.shape[1] - radius)
+            _draw_together(calm, radius, first, last, np.float32(1 / COLOUR**2), np.float32(1 / BRIGHTNESS**2), after)
         calm = after
     change = np.clip(calm[1:] - cells[1:], -MOST, MOST)
     edge = margin // CELL - 1  # one cell more than is wanted, to enlarge from
@@ -67,12 +75,12 @@ def without_blotches(planes: NDArray[np.float32], size: float) -> NDArray[np.flo
 
 
 @njit(**_FAST)
-def _draw_together(cells, radius, by_colour, by_brightness, out):
-    """Weighted means of the colours around every cell whose surroundings are there."""
-    _, h, w = cells.shape
+def _draw_together(cells, radius, top, bottom, by_colour, by_brightness, out):
+    """Weighted means of the colours around every cell of some rows whose surroundings are there."""
+    w = cells.shape[2]
     first, second, weight = np.empty(w, np.float32), np.empty(w, np.float32), np.empty(w, np.float32)
     spread = np.float32(1.5 / (radius * radius))
-    for y in range(radius, h - radius):
+    for y in range(top, bottom):
         l, a, b = cells[0, y], cells[1, y], cells[2, y]
         first[:] = 0
         second[:] = 0

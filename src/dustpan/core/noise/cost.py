@@ -44,9 +44,10 @@ def _seconds_per_px(pixels: NDArray[np.float32], work: Work, plan: Plan) -> floa
     have = middle.grown(plan.reach).within(work.size)
     piece = np.ascontiguousarray(pixels[have.slices()])
     planes = work.noise.stabiliser.stabilise(piece)
+    rect = middle.grown(plan.reach - plan.guide_reach).within(work.size)
     began = time.thread_time()
-    guide, rect = guided(planes, have, have, work, plan), have
-    total = (time.thread_time() - began) / have.area
+    guide = guided(planes, have, rect, work, plan)
+    total = (time.thread_time() - began) / rect.area
     for n, r in enumerate(plan.rounds, 1):
         inner = middle.grown(reach_of(plan.rounds[n:]) + REACH_OF_FINISH).within(work.size)
         began = time.thread_time()

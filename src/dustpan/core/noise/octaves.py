@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -12,27 +13,39 @@ from dustpan.core.noise.blocks import Blocks, cell_means, usual_power
 from dustpan.core.noise.measure import SMALLEST, sampled, turned
 from dustpan.core.noise.noise_print import SCALE_NAMES, NoisePrint, ScaleNoise
 
-
-def with_octaves(found: NoisePrint, pixels: NDArray) -> NoisePrint:
-    """The print of ``pixels`` (H, W, C), with the noise of its octaves as well; a picture too small has none."""
-    seen = np.clip(np.asarray(sampled(turned(pixels, found.flips)), np.float32), 0, 1)
-    return replace(found, scales=_octaves(np.ascontiguousarray(seen.transpose(2, 0, 1))))
+AT_A_TIME = 256  # rows between two looks at whether the work was cancelled
 
 
-def _octaves(planes: NDArray[np.float32]) -> tuple[ScaleNoise, ...]:
+def with_octaves(found: NoisePrint, pixels: NDArray, check: Callable[[], None] = lambda: None) -> NoisePrint:
+    """The print of ``pixels`` (H, W, C), with the noise of its octaves as well; a picture too small has none.
+
+    ``check`` is called now and then, and raises to cancel.
+    """
+    seen = np.asarray(sampled(turned(pixels, found.flips)), np.float32)
+    check()
+    return replace(found, scales=_octaves(seen.transpose(2, 0, 1), check))
+
+
+def _octaves(planes: NDArray[np.float32], check: Callable[[], None]) -> tuple[ScaleNoise, ...]:
     """Periods of 2-4, 4-8, 8-16 and 16-32 px in the flattest blocks near the usual brightness."""
-    split: NDArray = planes
-    if len(planes) == 3:
-        split = np.tensordot(np.stack([LUMA, *opponent_matrix(3)[1:]]).astype(np.float32), planes, 1)
+    mix = np.stack([LUMA, *opponent_matrix(3)[1:]]).astype(np.float32) if len(planes) == 3 else np.ones((1, 1))
+    split: NDArray = np.empty(planes.shape, np.float32)
+    for y in range(0, planes.shape[1], AT_A_TIME):
+        check()
+        rows = slice(y, y + AT_A_TIME)
+        split[:, rows] = np.tensordot(mix, np.clip(planes[:, rows], 0, 1), 1)
     out = []
     for octave, name in enumerate(SCALE_NAMES):
+        check()
         if octave:
             h, w = (n // 2 * 2 for n in split.shape[1:])
             rows = split[:, 0:h:2, :w] + split[:, 1:h:2, :w]
             split = (rows[..., ::2] + rows[..., 1::2]) / 4
         if min(split.shape[1:]) < SMALLEST:
             break
+        check()
         cells = cell_means(split)
+        check()
         blocks = Blocks(cells, cells, 4000)
         brightness = blocks.level[0]
         near = np.abs(brightness - np.median(brightness)) <= np.quantile(

@@ -428,7 +428,7 @@ def calmed(
     area = cells.grown(blotches.reach(blotch_size))
     seen = np.ascontiguousarray(fetch(flipped(planes, flips), have.flipped(size, flips), area, size))
     ys, xs = turned.slices(cells)
-    calm = flipped(blotches.without_blotches(seen, blotch_size)[:, ys, xs], flips)
+    calm = flipped(blotches.without_blotches(seen, blotch_size, work.check)[:, ys, xs], flips)
     before = planes[(slice(None), *want.slices(have))]
     change = [tables.restore(np.ascontiguousarray(p)) for p in (calm, before)]
     return inside + np.float32(work.noise.trust) * (change[0] - change[1])
