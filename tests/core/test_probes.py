@@ -6,6 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import ndimage as ndi
 
+from dustpan.core.colour import luma
+from dustpan.core.errors import Cancelled
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import from_array
 from dustpan.core.probes import FLAT_ROLES, SIDE, Figure, Probe, Role, figures, find_stars, place, probe_from_json
@@ -99,7 +101,7 @@ def test_a_star_field_has_probes_of_its_own() -> None:
 
 def test_ordinary_pictures_are_no_star_fields(clean: np.ndarray, noisy: np.ndarray) -> None:
     for picture in (clean.astype(np.float32), noisy):
-        assert find_stars(picture, measure(picture)) is None
+        assert find_stars(luma(picture)) is None
 
 
 @pytest.mark.parametrize("shape", [(1, 1, 3), (60, 900, 1), (183, 183, 3)])
@@ -150,3 +152,15 @@ def test_each_role_has_its_figure() -> None:
     assert texts[Role.EDGE][0].name == "halo"
     assert Figure("halo", 1.26).text() == "halo 1.3 %"
     assert Figure("noise left", None).text() == "noise left –"
+
+
+@pytest.mark.parametrize("most", [1, 8, 40])
+def test_placing_looks_often_whether_it_is_called_off(noisy: np.ndarray, most: int) -> None:
+    left = iter(range(most))
+
+    def check() -> None:
+        if next(left, None) is None:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        place(noisy, measure(noisy), check)

@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -31,6 +32,17 @@ def test_regions_meet_and_slice() -> None:
     assert not a.meets(Region(10, 4, 12, 12))
     assert a.aligned(4) == Region(0, 4, 12, 12)
     assert a.slices(Region(1, 1, 20, 20)) == (slice(1, 9), slice(3, 11))
+
+
+@pytest.mark.parametrize("wanted", [Region(0, 4, 10, 12), Region(3, 4, 13, 12), Region(3, 4, 10, 17)])
+def test_what_is_not_there_can_not_be_read(wanted: Region) -> None:
+    have, planes = Region(2, 4, 12, 16), np.zeros((1, 10, 12))
+    with pytest.raises(ValueError, match="inside"):
+        wanted.slices(have)
+    with pytest.raises(ValueError, match="wanted"):
+        fetch(planes, have, wanted, (40, 40))
+    with pytest.raises(ValueError, match="wanted"):
+        fetch(planes[:, 1:], have, Region(3, 4, 10, 12), (40, 40))
 
 
 @given(

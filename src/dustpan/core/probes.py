@@ -10,7 +10,7 @@ not count as texture.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import partial
@@ -31,6 +31,7 @@ SIDE = 92  # px of the picture that a probe shows at 100 % and is measured on
 CELL = 4
 STEP = 4  # cells between two candidate places
 APART = 64  # px between the centres of two probes
+ROWS = 128  # of the picture, a multiple of 8, between two looks at whether placing was cancelled
 LARGE = 3_000_000  # px: edges of larger pictures are looked for at half size, again and again
 Check = Callable[[], None]
 
@@ -90,7 +91,7 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
 
     Parameters
     ----------
-    pixels : (H, W, C) encoded values. noise : its print. check : called between the parts; raises to cancel.
+    pixels : (H, W, C) encoded values. noise : its print. check : called every few ten ms; raises to cancel.
 
     Returns
     -------
@@ -100,15 +101,14 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
     h, w = pixels.shape[:2]
     if min(h, w) < 2 * SIDE:
         return (Probe(Role.OWN, h // 2, w // 2),)
-    stars = find_stars(pixels, noise)
-    check()
+    light = _light(pixels, check)
+    stars = find_stars(light, check)
+    maps = _Maps(pixels, light, noise, check)
     if stars is not None:
-        return _star_probes(pixels, noise, stars)
-    maps = _Maps(pixels, noise)
-    check()
+        return _star_probes(light, maps, stars)
     found: list[Probe] = []
     finders: list[Callable[[list[Probe]], Probe | None]] = [partial(maps.flat, r, *t) for r, t in TONES.items()]
-    finders += [maps.texture, partial(hardest_edge, pixels)]
+    finders += [maps.texture, partial(hardest_edge, light, check)]
     for finder in finders:
         probe = finder(found)
         check()
@@ -120,26 +120,67 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
 TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.25, 0.7), Role.BRIGHT_FLAT: (0.6, 1.0)}
 
 
+def _bands(height: int, check: Check) -> Iterator[slice]:
+    """Rows of a picture, `ROWS` at a time."""
+    for y in range(0, height, ROWS):
+        check()
+        yield slice(y, min(y + ROWS, height))
+
+
+def _light(pixels: NDArray[np.float32], check: Check) -> NDArray[np.float32]:
+    """(H, W) luma of what can be shown."""
+    out = np.empty(pixels.shape[:2], np.float32)
+    for rows in _bands(len(out), check):
+        out[rows] = luma(np.clip(pixels[rows], 0, 1))
+    return out
+
+
+def _filtered(
+    filtering: Callable[[NDArray], NDArray], plane: NDArray, reach: int, check: Check, at_a_time: int = ROWS
+) -> NDArray:
+    """A filter that looks ``reach`` px far, on so many rows at a time."""
+    out = np.empty_like(plane)
+    for y in range(0, len(plane), at_a_time):
+        check()
+        first = max(y - reach, 0)
+        out[y : y + at_a_time] = filtering(plane[first : y + at_a_time + reach])[y - first :][:at_a_time]
+    return out
+
+
 class _Maps:
     """Unevenness, level and texture of a patch around every candidate place."""
 
-    def __init__(self, pixels: NDArray[np.float32], noise: NoisePrint) -> None:
-        planes = noise.stabiliser.stabilise(np.ascontiguousarray(pixels, np.float32))
-        cells = cell_means(planes).astype(np.float64)
-        level = cell_means(np.ascontiguousarray(luma(np.clip(pixels, 0, 1)))[None])[0]
+    def __init__(
+        self, pixels: NDArray[np.float32], light: NDArray[np.float32], noise: NoisePrint, check: Check
+    ) -> None:
+        stabilised = noise.stabiliser.stabilise
+        planes, levels, textures = [], [], []
+        for rows in _bands(len(light), check):
+            planes.append(cell_means(stabilised(np.ascontiguousarray(pixels[rows], np.float32))))
+            levels.append(cell_means(light[None, rows])[0])
+            textures.append(texture_excess(light[rows], noise))
+        cells, level = np.concatenate(planes, 1).astype(np.float64), np.concatenate(levels)
         size = SIDE // CELL
-        mean = [ndi.uniform_filter(c, size) for c in cells]
-        square = [ndi.uniform_filter(c * c, size) for c in cells]
-        uneven = np.sum([np.maximum(s - m * m, 0) for s, m in zip(square, mean, strict=True)], axis=0)
         self.at = tuple(np.arange(size // 2, n - size // 2, STEP) for n in level.shape)
         lattice = np.ix_(*self.at)
+        uneven = np.zeros(level.shape)
+        for c in cells:
+            check()
+            mean, square = ndi.uniform_filter(c, size), ndi.uniform_filter(c * c, size)
+            uneven += np.maximum(square - mean * mean, 0)
         self.uneven, self.level = uneven[lattice], ndi.uniform_filter(level, size)[lattice]
-        excess, expected = texture_excess(luma(pixels), noise)
+        excess, expected = (np.concatenate(parts) for parts in zip(*textures, strict=True))
         rows, cols = (np.minimum(a * CELL // 8, n - 1) for a, n in zip(self.at, excess.shape, strict=True))
-        blocks = np.ix_(rows, cols)
-        self.texture_strength = ndi.percentile_filter(excess, 45, size=SIDE // 8)[blocks]
-        marks = ndi.percentile_filter(excess / np.maximum(expected, 1e-9), 95, size=SIDE // 8)[blocks]
-        self.marks = np.maximum(marks - 1.0, 0)  # lines and print on what is flat otherwise
+        side = SIDE // 8
+
+        def ranked(plane: NDArray, percent: float) -> NDArray:
+            ranks = partial(ndi.percentile_filter, percentile=percent, size=side)
+            return _filtered(ranks, plane, side, check, ROWS // 8)[np.ix_(rows, cols)]
+
+        self.texture_strength = ranked(excess, 45)
+        self.marks = np.maximum(
+            ranked(excess / np.maximum(expected, 1e-9), 95) - 1.0, 0
+        )  # lines and print on flat parts
 
     def _probe(self, role: Role, index: tuple[int, int]) -> Probe:
         return Probe(role, int(self.at[0][index[0]]) * CELL + CELL // 2, int(self.at[1][index[1]]) * CELL + CELL // 2)
@@ -185,14 +226,17 @@ def texture_excess(plane: NDArray[np.float32], noise: NoisePrint) -> tuple[NDArr
     return ((spectra[..., BAND] ** 2).sum(-1) - 1.1 * expected).astype(np.float32), expected
 
 
-def hardest_edge(pixels: NDArray[np.float32], near: list[Probe]) -> Probe | None:
-    """The strongest isolated edge, or the steepest place where none is isolated."""
-    plane, scale = luma(np.clip(pixels, 0, 1)), 1
+def hardest_edge(light: NDArray[np.float32], check: Check, near: list[Probe]) -> Probe | None:
+    """The strongest isolated edge of a (H, W) luma, or the steepest place where none is isolated."""
+    plane, scale = light, 1
     while plane.size > LARGE:
         h, w = (n // 2 * 2 for n in plane.shape)
-        plane = plane[:h, :w].reshape(h // 2, 2, w // 2, 2).mean((1, 3))
-        scale *= 2
-    edges = find_edges(ndi.gaussian_filter(plane, 0.7), count=20)
+        halves = []
+        for rows in _bands(h, check):
+            lines = plane[rows, :w][0::2] + plane[rows, :w][1::2]
+            halves.append((lines[:, 0::2] + lines[:, 1::2]) / 4)
+        plane, scale = np.concatenate(halves), 2 * scale
+    edges = find_edges(ndi.gaussian_filter(plane, 0.7), 20, check)
     for e in sorted(edges, key=lambda e: -e.height):
         probe = Probe(Role.EDGE, round(e.y * scale), round(e.x * scale))
         if all(max(abs(probe.y - p.y), abs(probe.x - p.x)) >= APART // 2 for p in near):
@@ -215,20 +259,22 @@ class Stars:
     sigma: float
 
 
-def find_stars(pixels: NDArray[np.float32], noise: NoisePrint) -> Stars | None:
-    """The stars of a star field; None for any other picture.
+def find_stars(light: NDArray[np.float32], check: Check = lambda: None) -> Stars | None:
+    """The stars of a star field, given as its (H, W) luma; None for any other picture.
 
     A star field is mostly sky, and what rises above it is small and round and there is a lot of it.
     """
-    plane = luma(np.clip(pixels, 0, 1))
-    step = max(1, int(np.sqrt(plane.size / LARGE)))
-    part = plane[::step, ::step]
+    step = max(1, int(np.sqrt(light.size / LARGE)))
+    part = np.ascontiguousarray(light[::step, ::step])
+    check()
     sky = float(np.median(part))
     sigma = max(1.4826 * float(np.median(np.abs(part - sky))), 0.5 / 255)
     if sky > 0.45 or np.mean(part > sky + 6 * sigma) > 0.06 or np.mean(part < sky - 6 * sigma) > 0.005:
         return None
-    smooth = ndi.gaussian_filter(plane, 1.0)
-    peaks = (smooth == ndi.maximum_filter(smooth, 9)) & (smooth > sky + 5 * sigma)
+    smooth = _filtered(partial(ndi.gaussian_filter, sigma=1.0), light, 4, check)
+    highest = _filtered(partial(ndi.maximum_filter, size=9), smooth, 4, check)
+    peaks = (smooth == highest) & (smooth > sky + 5 * sigma)
+    check()
     peaks[:8] = peaks[-8:] = False
     peaks[:, :8] = peaks[:, -8:] = False
     at = np.argwhere(peaks)
@@ -244,13 +290,11 @@ def find_stars(pixels: NDArray[np.float32], noise: NoisePrint) -> Stars | None:
     return Stars(at[round_][order], (height[round_] / sigma)[order], sky, sigma)
 
 
-def _star_probes(pixels: NDArray[np.float32], noise: NoisePrint, stars: Stars) -> tuple[Probe, ...]:
-    h, w = pixels.shape[:2]
-    maps = _Maps(pixels, noise)
+def _star_probes(light: NDArray[np.float32], maps: _Maps, stars: Stars) -> tuple[Probe, ...]:
+    h, w = light.shape
     darkest = np.where(maps.level < np.quantile(maps.level, 0.5), maps.uneven, np.inf)
     sky = maps._probe(Role.SKY, np.unravel_index(int(np.argmin(darkest)), darkest.shape))  # type: ignore[arg-type]
-    plane = luma(np.clip(pixels, 0, 1))
-    faint = np.minimum(plane, stars.sky + 3 * stars.sigma)  # stars are cut off, nebulae stay
+    faint = np.minimum(light, stars.sky + 3 * stars.sigma)  # stars are cut off, nebulae stay
     level = ndi.uniform_filter(cell_means(np.ascontiguousarray(faint)[None])[0], SIDE // CELL)[np.ix_(*maps.at)]
     structure = np.unravel_index(int(np.argmax(level)), level.shape)
     bright = stars.at[min(2, len(stars.at) - 1)]

@@ -8,6 +8,7 @@ strength, so the lowest is also the one that loses least.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -51,9 +52,9 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     for region in windows(renderer.size):
         before = renderer.picture.pixels[region.slices()]
         after = renderer.render(Sweep((whole,)), region, cancel)
-        flat = flat_patches(before, after, noise)
+        flat = flat_patches(before, after, noise, cancel.check)
         if flat is not None:
-            moments += _moments(before, after, flat)
+            moments += _moments(before, after, flat, cancel.check)
     if moments[0, 0] <= 0:
         return Suggestion((whole,), say("As strong as it was measured: nothing flat to tune the strengths on."))
     luminance, colour = (lowest_strength(m, wanted / 100) for m in moments)
@@ -67,11 +68,14 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     return Suggestion((step,), say(words, wanted, left))
 
 
-def _moments(before: NDArray, after: NDArray, flat: NDArray[np.bool_]) -> NDArray[np.float64]:
+def _moments(
+    before: NDArray, after: NDArray, flat: NDArray[np.bool_], check: Callable[[], None] = lambda: None
+) -> NDArray[np.float64]:
     """(2, 3): power before, common power and power after in flat patches, for luminance and colour."""
     mix = opponent_matrix(before.shape[2])
     found = np.zeros((2, 3))
     for k, row in enumerate(mix):
+        check()
         a, b = (_residuals(p @ row.astype(np.float32), flat) for p in (before, after))
         found[min(k, 1)] += np.mean(a * a), np.mean(a * b), np.mean(b * b)
     return found

@@ -360,9 +360,13 @@ def find_edges(cleaned: NDArray, count: int = EDGES, check: Check = lambda: None
     margin = REACH + 6
     if min(h, w) < 2 * margin + 4:
         return []
-    smooth = ndi.gaussian_filter(np.asarray(cleaned, np.float64), 1.0)
+    smooth: NDArray = np.asarray(cleaned, np.float64)
+    for axis in (0, 1):
+        check()
+        smooth = ndi.gaussian_filter1d(smooth, 1.0, axis)
     check()
     gy, gx = np.gradient(smooth)
+    check()
     slope = np.hypot(gy, gx)
     check()
     peak = (slope == ndi.maximum_filter(slope, 7)) & (slope > 0.01)

@@ -163,12 +163,12 @@ class Service(QObject):
             if document.noise_print is None:
                 document.noise_print = full_print(document.renderer, cancel)
                 self.measured.emit(document, document.noise_print)
-            if document.probes is None:
-                document.probes = place(document.picture.pixels, document.noise_print, cancel.check)
-                self.probes_placed.emit(document, document.probes)
             self._draft(document, request, generation, cancel)
             if self._show_at_once(document, request, generation, cancel):
                 self.seen_exact.emit(document, generation)
+            if document.probes is None:
+                document.probes = place(document.picture.pixels, document.noise_print, cancel.check)
+                self.probes_placed.emit(document, document.probes)
             seen = tiles_of(self.visible, document.renderer.size)
             self._render_tiles(document, request, seen, generation, cancel)
             self._render_probes(document, request, generation, cancel)

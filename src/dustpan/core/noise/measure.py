@@ -34,6 +34,7 @@ from dustpan.core.region import flipped
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
 MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
+AT_A_TIME = 256  # rows, of whole cells, between two looks at whether measuring was cancelled
 SMALL_STEP = 1e-6  # of an encoded value, for the slope of the transfer curve
 LEAST_SHARE, USUAL_SHARE = 0.1, 0.22  # power of correlated colour noise in that of luminance; 0.22 to 0.31 is usual
 TEXTURED_SHARE = 0.35  # that it then gets; a little more than usual, because lost texture is worse than noise left
@@ -133,7 +134,7 @@ def _fitted(
     if white:
         flat_on, shrink = _stabilised_cells(stabiliser, levels), 1.0
     else:  # where much is clipped to black, cells of stabilised pixels are not what stabilised cells are
-        flat_on = cell_means(stabiliser.stabilise(np.moveaxis(planes, 0, -1)))
+        flat_on = _cells_of_stabilised(stabiliser, planes, check)
         shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, flat_on)[0])
     check()
     blocks = Blocks(flat_on, levels, 8000, wide=not white)
@@ -338,6 +339,17 @@ def _gain_of(level: NDArray, sigma: NDArray) -> float:
 def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray[np.float32]:
     """Cell means (C, h, w) of the channels to opponent planes of unit noise."""
     return stabiliser.stabilise(np.moveaxis(levels, 0, -1))
+
+
+def _cells_of_stabilised(
+    stabiliser: Stabiliser, planes: NDArray[np.float32], check: Callable[[], None]
+) -> NDArray[np.float32]:
+    """Cell means (C, h, w) of stabilised pixels."""
+    found = []
+    for y in range(0, planes.shape[1], AT_A_TIME):
+        check()
+        found.append(cell_means(stabiliser.stabilise(np.moveaxis(planes[:, y : y + AT_A_TIME], 0, -1))))
+    return np.concatenate(found, 1)
 
 
 def _unclipped_flat(stabiliser: Stabiliser, cells: NDArray) -> tuple[tuple[Blocks, NDArray], NDArray]:
