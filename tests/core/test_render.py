@@ -13,7 +13,7 @@ from dustpan.core.cache import Cache, Cancel
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.picture import Kind, Picture, from_array
 from dustpan.core.region import Region
-from dustpan.core.render import Renderer
+from dustpan.core.render import SAMPLE_SIZE, Renderer
 from dustpan.core.step import Fact, step_kinds
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.core.tiling import TILE, run_groups, tile_region, tiles_of
@@ -303,6 +303,14 @@ def test_where_only_a_fact_is_missing_the_slow_work_is_done(picture: Picture) ->
         assert r.slow_done(mixed, places)
         assert not r.quick(mixed, places)  # what the mix leaves is not measured yet
         assert not r.slow_done(anew, places)
+
+
+def test_what_is_cleaned_to_be_measured_is_kept(large: Picture) -> None:
+    noise, *_ = BOTH.steps
+    with Renderer(large) as r:
+        r.fact(Fact.NOISE_PRINT, BOTH, 1)
+        done = [r.slow_done(Sweep((noise,)), [place]) for place in tiles_of(Region(0, 0, *large.size), large.size)]
+    assert sum(done) == 2 * np.prod(SAMPLE_SIZE) // TILE**2
 
 
 def test_a_draft_takes_stale_facts_instead_of_measuring(picture: Picture, monkeypatch: pytest.MonkeyPatch) -> None:

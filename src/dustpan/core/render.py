@@ -37,7 +37,7 @@ SMALL = 4_000_000  # px: up to here one run a thread is quickest
 AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles, cut so that all threads have as much to do
 SLACK = 1.3  # a run may be so much larger than its share, for tiles can not be shared out evenly
 INLINE = 40_000  # px: less is quicker on one thread
-SAMPLE_SIDE, SAMPLE_STEP, SAMPLE_AT = 192, 128, (0.3, 0.7)  # px: a step's result is measured on blocks on the diagonal
+SAMPLE_SIZE, SAMPLE_AT = (TILE, 2 * TILE), (0.3, 0.7)  # a step's result is measured on whole tiles on the diagonal
 OUTPUT = "output"
 
 Progress = Callable[[int, int], None]
@@ -267,12 +267,11 @@ class Renderer:
         """Pixels to measure a step's input on: all of the source, or two blocks of a result."""
         if not layers:
             return self.picture.pixels
-        if min(self.size) < SAMPLE_SIDE:
+        sides = list(zip(self.size, SAMPLE_SIZE, strict=True))
+        if any(whole < side for whole, side in sides):
             return self._at_once(layers, Region(0, 0, *self.size), cancel, draft)
-        corners = [
-            [int(share * (n - SAMPLE_SIDE)) // SAMPLE_STEP * SAMPLE_STEP for n in self.size] for share in SAMPLE_AT
-        ]
-        blocks = [Region(y, x, y + SAMPLE_SIDE, x + SAMPLE_SIDE) for y, x in corners]
+        corners = [[int(share * (whole - side)) // TILE * TILE for whole, side in sides] for share in SAMPLE_AT]
+        blocks = [Region(y, x, y + SAMPLE_SIZE[0], x + SAMPLE_SIZE[1]) for y, x in corners]
         return np.concatenate([self._at_once(layers, block, cancel, draft) for block in blocks])
 
     # -------------------------------------------------------------- a region without its tiles
