@@ -15,13 +15,14 @@ from dustpan.demo import PICTURES, ensure_demo_data
 HEIGHT, WIDTH = 480, 900  # px
 
 
+@pytest.mark.parametrize("steps", [("noise",), ("noise", "edge-sharpen")])
 @pytest.mark.parametrize("name", PICTURES)
-def test_a_draft_of_what_is_seen_is_within_4_of_255(name: str) -> None:
+def test_a_draft_of_what_is_seen_is_within_4_of_255(name: str, steps: tuple[str, ...]) -> None:
     ensure_demo_data(demo_folder())
     picture = open_picture(demo_folder() / name)
     h, w = picture.size
     view = Region((h - HEIGHT) // 2, (w - WIDTH) // 2, (h + HEIGHT) // 2, (w + WIDTH) // 2)
-    sweep = Sweep((make_step("noise"),))
+    sweep = Sweep(tuple(make_step(s) for s in steps))
     with Renderer(picture) as r:
         draft, exact = (np.clip(r.at_once(sweep, view, draft=d), 0, 1) for d in (True, False))
     assert np.sqrt(np.mean((draft - exact) ** 2)) < 4 / 255

@@ -38,6 +38,7 @@ AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles, cut so
 SLACK = 1.3  # a run may be so much larger than its share, for tiles can not be shared out evenly
 INLINE = 40_000  # px: less is quicker on one thread
 SAMPLE_SIZE, SAMPLE_AT = (TILE, 2 * TILE), (0.3, 0.7)  # a step's result is measured on whole tiles on the diagonal
+DRAFT_LEAVES = 0.3  # of the noise, at least: more than an exact result does
 OUTPUT = "output"
 
 Progress = Callable[[int, int], None]
@@ -161,8 +162,9 @@ class Renderer:
         """The result on just this region, without the rest of the tiles that it cuts.
 
         The quickest way to a place of which nothing is computed yet. Of an exact result the tiles that lie wholly
-        inside are kept for later. A draft takes the quick version of slow stages, and the last facts that were measured
-        of what a step left although its parameters have changed since; nothing of it is kept.
+        inside are kept for later. A draft takes the quick version of slow stages, and measures nothing that a step
+        leaves: it takes the last print that was measured of it, or `DRAFT_LEAVES` of the picture's noise where that is
+        more, for a draft leaves more than an exact result. Nothing of it is kept.
         """
         return self._at_once(self._layers(sweep), region.within(self.size), cancel or Cancel(), draft)
 
@@ -238,17 +240,20 @@ class Renderer:
             return lambda: of_picture
         key = (fact, before[-1].after if before else (self.picture.key,))
         kind = before[-1].step.kind.id if before else ""
-        known = self.cache.fact(key) or (self._last_facts.get((fact, kind)) if draft and before else None)
+        known, source = self.cache.fact(key), self._fact(Fact.NOISE_PRINT, [], cancel) if before else None
+        if draft and source:
+            last = self._last_facts.get((fact, kind))
+            known = last if last and last.strength >= DRAFT_LEAVES * source.strength else source.times(DRAFT_LEAVES)
         begun = None
         if known is None:
-            source = self._fact(Fact.NOISE_PRINT, [], cancel) if before else None
-            begun = self._measuring.submit(measure, self._sample(before, cancel, draft), cancel.check, source)
+            begun = self._measuring.submit(measure, self._sample(before, cancel), cancel.check, source)
 
         def found() -> Any:
             fresh = begun.result() if begun else known
-            if begun and (not draft or not before):
+            if begun:
                 self.cache.keep_fact(key, fresh)
-            self._last_facts[fact, kind] = fresh
+            if not draft:
+                self._last_facts[fact, kind] = fresh
             return fresh
 
         return found
@@ -263,16 +268,16 @@ class Renderer:
             self.cache.keep_fact((fact, self.picture.key), found)
         return found
 
-    def _sample(self, layers: list[_Layer], cancel: Cancel, draft: bool) -> NDArray[np.float32]:
+    def _sample(self, layers: list[_Layer], cancel: Cancel) -> NDArray[np.float32]:
         """Pixels to measure a step's input on: all of the source, or two blocks of a result."""
         if not layers:
             return self.picture.pixels
         sides = list(zip(self.size, SAMPLE_SIZE, strict=True))
         if any(whole < side for whole, side in sides):
-            return self._at_once(layers, Region(0, 0, *self.size), cancel, draft)
+            return self._at_once(layers, Region(0, 0, *self.size), cancel)
         corners = [[int(share * (whole - side)) // TILE * TILE for whole, side in sides] for share in SAMPLE_AT]
         blocks = [Region(y, x, y + SAMPLE_SIZE[0], x + SAMPLE_SIZE[1]) for y, x in corners]
-        return np.concatenate([self._at_once(layers, block, cancel, draft) for block in blocks])
+        return np.concatenate([self._at_once(layers, block, cancel) for block in blocks])
 
     # -------------------------------------------------------------- a region without its tiles
 

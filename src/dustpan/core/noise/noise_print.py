@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -127,6 +127,12 @@ class NoisePrint:
     def strength(self) -> float:
         """Mean channel sigma at the picture's usual levels, encoded 0 to 1."""
         return float(np.mean([c.sigma_at(u) for c, u in zip(self.noise, self.usual, strict=True)]))
+
+    def times(self, factor: float) -> NoisePrint:
+        """The print of the same noise with another sigma."""
+        variance = factor * factor
+        noise = (replace(c, sigma=c.sigma * factor, gain=c.gain * variance, read=c.read * variance) for c in self.noise)
+        return replace(self, noise=tuple(noise))
 
     @property
     def alike(self) -> bool:

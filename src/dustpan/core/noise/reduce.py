@@ -66,6 +66,7 @@ class Plan:
 
     ``threshold`` : of the guide, in sigma of each coefficient, for white noise and for correlated noise. The rounds
     take more noise out of it, but cannot bring back what it has lost, so it is lower than for a result.
+    ``colour`` : factor on the threshold of colours where the noise is correlated.
     ``evened`` : whether faint outlines of patches, which correlated noise leaves in gradients, are taken out.
     """
 
@@ -73,6 +74,7 @@ class Plan:
     rounds: tuple[Round, ...]
     threshold: tuple[float, float]
     row_step: int = 2
+    colour: float = 1.0
     evened: bool = False
 
     @property
@@ -93,7 +95,7 @@ def reach_of(rounds: Sequence[Round]) -> int:
 TWO_SCALE = 20  # that a sliding DCT at two scales looks beyond its lattice
 SLIDING_REACH = 11  # of a sliding DCT: a block, and 3 px to its lattice
 REACH_OF_FINISH = max(drift.REACH, regain.REACH + TWO_SCALE + 4)
-DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 3.0), row_step=4)
+DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 2.8), row_step=4, colour=1.25)
 PLANS = {
     Quality.QUICK: Plan(
         together=False,
@@ -241,7 +243,10 @@ def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) 
     else:
         area = want.aligned(2 * plan.row_step).grown(TWO_SCALE)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        out = two_scale_dct(seen, model.spectrum, threshold, *work.levels, row_step=plan.row_step, check=work.check)
+        spectrum = model.spectrum.copy()
+        if not work.noise.white:
+            spectrum[1:] *= np.float32(plan.colour**2)
+        out = two_scale_dct(seen, spectrum, threshold, *work.levels, row_step=plan.row_step, check=work.check)
     ys, xs = want.slices(area)
     return flipped(out[:, ys, xs], flips)
 
