@@ -126,11 +126,11 @@ def test_only_mix_runs_again_where_only_mix_changes(picture: Picture, monkeypatc
 
 
 def test_a_fact_about_a_steps_input_is_measured_once(picture: Picture, monkeypatch: pytest.MonkeyPatch) -> None:
-    from dustpan.core import render
+    from dustpan.core import facts
 
     runs = []
-    original = render.measure
-    monkeypatch.setattr(render, "measure", lambda *a: runs.append(1) or original(*a))
+    original = facts.measure
+    monkeypatch.setattr(facts, "measure", lambda *a: runs.append(1) or original(*a))
     with Renderer(picture) as r:
         r.render(BOTH)
         assert len(runs) == 2  # of the source, and of what Noise leaves for Edge sharpen
@@ -314,10 +314,10 @@ def test_what_is_cleaned_to_be_measured_is_kept(large: Picture) -> None:
 
 
 def test_a_draft_takes_stale_facts_instead_of_measuring(picture: Picture, monkeypatch: pytest.MonkeyPatch) -> None:
-    from dustpan.core import render
+    from dustpan.core import facts
 
     with Renderer(picture) as r:
         r.render(BOTH)
-        monkeypatch.setattr(render, "measure", lambda *a: pytest.fail("measured for a draft"))
+        monkeypatch.setattr(facts, "measure", lambda *a: pytest.fail("measured for a draft"))
         sweep = Sweep((make_step("noise", {"luminance": 2}), make_step("edge-sharpen")))
         r.at_once(sweep, Region(0, 0, *picture.size), draft=True)

@@ -59,6 +59,8 @@ class Cache:
 
     def fact(self, key: tuple) -> Any:
         with self._lock:
+            if key in self._facts:
+                self._facts.move_to_end(key)
             return self._facts.get(key)
 
     def keep_fact(self, key: tuple, value: Any) -> None:

@@ -153,13 +153,8 @@ class _Maps:
     def __init__(
         self, pixels: NDArray[np.float32], light: NDArray[np.float32], noise: NoisePrint, check: Check
     ) -> None:
-        stabilised = noise.stabiliser.stabilise
-        planes, levels, textures = [], [], []
-        for rows in _bands(len(light), check):
-            planes.append(cell_means(stabilised(np.ascontiguousarray(pixels[rows], np.float32))))
-            levels.append(cell_means(light[None, rows])[0])
-            textures.append(texture_excess(light[rows], noise))
-        cells, level = np.concatenate(planes, 1).astype(np.float64), np.concatenate(levels)
+        cells, level = noise.stabiliser.cells(pixels, check).astype(np.float64), cell_means(light[None])[0]
+        textures = [texture_excess(light[rows], noise) for rows in _bands(len(light), check)]
         size = SIDE // CELL
         self.at = tuple(np.arange(size // 2, n - size // 2, STEP) for n in level.shape)
         lattice = np.ix_(*self.at)
@@ -178,9 +173,8 @@ class _Maps:
             return _filtered(ranks, plane, side, check, ROWS // 8)[np.ix_(rows, cols)]
 
         self.texture_strength = ranked(excess, 45)
-        self.marks = np.maximum(
-            ranked(excess / np.maximum(expected, 1e-9), 95) - 1.0, 0
-        )  # lines and print on flat parts
+        marks = ranked(excess / np.maximum(expected, 1e-9), 95)
+        self.marks = np.maximum(marks - 1.0, 0)  # lines and print on what is flat otherwise
 
     def _probe(self, role: Role, index: tuple[int, int]) -> Probe:
         return Probe(role, int(self.at[0][index[0]]) * CELL + CELL // 2, int(self.at[1][index[1]]) * CELL + CELL // 2)

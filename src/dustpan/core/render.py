@@ -12,6 +12,7 @@ import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from itertools import count
 from typing import Any
 
@@ -21,10 +22,8 @@ from numpy.typing import NDArray
 from dustpan.core.blend import lay_over
 from dustpan.core.cache import Cache, Cancel
 from dustpan.core.errors import WrongUse
+from dustpan.core.facts import Facts, Left
 from dustpan.core.language import say
-from dustpan.core.noise.blacks import measure_blacks
-from dustpan.core.noise.measure import measure
-from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Fact, Stage
@@ -38,7 +37,6 @@ AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles, cut so
 SLACK = 1.3  # a run may be so much larger than its share, for tiles can not be shared out evenly
 INLINE = 40_000  # px: less is quicker on one thread
 SAMPLE_SIZE, SAMPLE_AT = (TILE, 2 * TILE), (0.3, 0.7)  # a step's result is measured on whole tiles on the diagonal
-DRAFT_LEAVES = 0.3  # of the noise, at least: more than an exact result does
 OUTPUT = "output"
 
 Progress = Callable[[int, int], None]
@@ -77,15 +75,14 @@ class Renderer:
         self.picture = picture
         self.size = picture.size
         self.cache = cache or Cache()
-        self._last_facts: dict[tuple[Fact, str], Any] = {}  # about what a kind of step left; good enough for drafts
         self.threads = threads or os.cpu_count() or 2
         self._pool = ThreadPoolExecutor(self.threads, thread_name_prefix="tile")
-        self._measuring = ThreadPoolExecutor(self.threads, thread_name_prefix="measure")
+        self._facts = Facts(picture, self.cache, self.threads)
 
     def close(self) -> None:
         """Wait for what is running and give the threads back."""
-        for pool in (self._pool, self._measuring):
-            pool.shutdown(wait=True, cancel_futures=True)
+        self._pool.shutdown(wait=True, cancel_futures=True)
+        self._facts.close()
 
     def __enter__(self) -> Renderer:
         return self
@@ -162,9 +159,8 @@ class Renderer:
         """The result on just this region, without the rest of the tiles that it cuts.
 
         The quickest way to a place of which nothing is computed yet. Of an exact result the tiles that lie wholly
-        inside are kept for later. A draft takes the quick version of slow stages, and measures nothing that a step
-        leaves: it takes the last print that was measured of it, or `DRAFT_LEAVES` of the picture's noise where that is
-        more, for a draft leaves more than an exact result. Nothing of it is kept.
+        inside are kept for later. A draft takes the quick version of slow stages, and does not
+        measure what a step leaves (see `Facts.begin`). Nothing of it is kept.
         """
         return self._at_once(self._layers(sweep), region.within(self.size), cancel or Cancel(), draft)
 
@@ -195,17 +191,16 @@ class Renderer:
     def hold(self, sweep: Sweep, places: Sequence[Place]) -> None:
         """Make what is kept of these tiles the last to be dropped."""
         for layer in self._layers(sweep):
-            keys = [layer.stage_key(stage) for stage in layer.step.kind.stages_for(layer.step.params)]
-            for place in places:
-                for key in ((k, place) for k in keys):
-                    self.cache.get(key)
-                self.cache.get((layer.after, OUTPUT, place))
+            keys = [(layer.stage_key(stage),) for stage in layer.step.kind.stages_for(layer.step.params)]
+            for key in (*keys, (layer.after, OUTPUT)):
+                for place in places:
+                    self.cache.get((*key, place))
 
     def fact(self, fact: Fact, sweep: Sweep, index: int | None = None, cancel: Cancel | None = None) -> Any:
         """A fact about the input of the acting step number ``index``; about the sweep's result when left out."""
         layers = self._layers(sweep)
         before = layers if index is None else layers[:index]
-        return self._fact(fact, before, cancel or Cancel())
+        return self._begin_fact(fact, before, cancel or Cancel())()
 
     # -------------------------------------------------------------- layers
 
@@ -222,56 +217,19 @@ class Renderer:
             key = after
         return layers
 
-    def _facts(self, layers: list[_Layer], cancel: Cancel, draft: bool = False) -> dict[Fact, Any]:
-        """Those that the last layer asks for."""
-        return {fact: found() for fact, found in self._facts_begun(layers, cancel, draft).items()}
-
-    def _facts_begun(self, layers: list[_Layer], cancel: Cancel, draft: bool = False) -> dict[Fact, Callable[[], Any]]:
-        """The same as calls that wait for what is still being measured, so that other work can be done beside it."""
+    def _begin_facts(self, layers: list[_Layer], cancel: Cancel, draft: bool = False) -> dict[Fact, Callable[[], Any]]:
+        """Those that the last layer asks for, as calls that wait for them, so that other work is done meanwhile."""
         step = layers[-1].step
-        return {f: self._fact_begun(f, layers[:-1], cancel, draft) for f in step.kind.facts(step.params)}
+        return {f: self._begin_fact(f, layers[:-1], cancel, draft) for f in step.kind.facts(step.params)}
 
-    def _fact(self, fact: Fact, before: list[_Layer], cancel: Cancel) -> Any:
-        return self._fact_begun(fact, before, cancel, draft=False)()
-
-    def _fact_begun(self, fact: Fact, before: list[_Layer], cancel: Cancel, draft: bool) -> Callable[[], Any]:
-        if fact.of_picture:
-            of_picture = self._fact_of_picture(fact)
-            return lambda: of_picture
-        key = (fact, before[-1].after if before else (self.picture.key,))
-        kind = before[-1].step.kind.id if before else ""
-        known, source = self.cache.fact(key), self._fact(Fact.NOISE_PRINT, [], cancel) if before else None
-        if draft and source:
-            last = self._last_facts.get((fact, kind))
-            known = last if last and last.strength >= DRAFT_LEAVES * source.strength else source.times(DRAFT_LEAVES)
-        begun = None
-        if known is None:
-            begun = self._measuring.submit(measure, self._sample(before, cancel), cancel.check, source)
-
-        def found() -> Any:
-            fresh = begun.result() if begun else known
-            if begun:
-                self.cache.keep_fact(key, fresh)
-            if not draft:
-                self._last_facts[fact, kind] = fresh
-            return fresh
-
-        return found
-
-    def _fact_of_picture(self, fact: Fact) -> Any:
-        noise: NoisePrint = self._fact(Fact.NOISE_PRINT, [], Cancel())
-        if fact is Fact.PICTURE_PRINT:
-            return noise
-        found = self.cache.fact((fact, self.picture.key))
-        if found is None:
-            found = measure_blacks(self.picture.pixels, noise)
-            self.cache.keep_fact((fact, self.picture.key), found)
-        return found
+    def _begin_fact(self, fact: Fact, before: list[_Layer], cancel: Cancel, draft: bool = False) -> Callable[[], Any]:
+        if fact.of_picture or not before:
+            return partial(self._facts.of_picture, fact, cancel)
+        left = Left(before[-1].after, before[-1].step.kind.id)
+        return self._facts.begin(left, partial(self._sample, before, cancel), cancel, draft)
 
     def _sample(self, layers: list[_Layer], cancel: Cancel) -> NDArray[np.float32]:
-        """Pixels to measure a step's input on: all of the source, or two blocks of a result."""
-        if not layers:
-            return self.picture.pixels
+        """Pixels to measure a result on: all of a small one, or two blocks of it."""
         sides = list(zip(self.size, SAMPLE_SIZE, strict=True))
         if any(whole < side for whole, side in sides):
             return self._at_once(layers, Region(0, 0, *self.size), cancel)
@@ -301,9 +259,9 @@ class Renderer:
         for stage in reversed(stages):
             spans.append(spans[-1].grown(stage.reach_with(layer.step.params)).within(self.size))
         around = spans.pop()
-        begun = self._facts_begun(layers, cancel, draft)
+        begun = self._begin_facts(layers, cancel, draft)
         held = {INPUT: (self._at_once(before, around, cancel, draft, ended), around)}
-        facts = {fact: found() for fact, found in begun.items()}
+        facts = _ready(begun)
         for stage in stages:
             span = spans.pop()
             parts = bands(span, self.threads if span.area > INLINE else 1)
@@ -358,7 +316,7 @@ class Renderer:
         for stage in reversed(stages):
             wanted.append(self._grown(wanted[-1], stage.reach_with(layer.step.params)))
         self._ensure(before, wanted.pop(), cancel)
-        facts = self._facts(layers, cancel)
+        facts = _ready(self._begin_facts(layers, cancel))
         for stage in stages:
             todo = [p for p in wanted.pop() if self.cache.get((layer.stage_key(stage), p)) is None]
             area = sum(r.height * r.width for r in (tile_region(p, self.size) for p in todo))
@@ -417,7 +375,7 @@ class Renderer:
         key = (layer.stage_key(stage), place)
         tile = self.cache.get(key)
         if tile is None:
-            facts = self._facts(layers, cancel)
+            facts = _ready(self._begin_facts(layers, cancel))
             region = tile_region(place, self.size)
             tile = stage.run(_Context(self, layers, region, facts, cancel))
             self.cache.put(key, tile)
@@ -500,6 +458,11 @@ class _HeldContext:
 
     def check(self) -> None:
         self.cancel.check()
+
+
+def _ready(begun: Mapping[Fact, Callable[[], Any]]) -> dict[Fact, Any]:
+    """Facts that were begun, waited for."""
+    return {fact: found() for fact, found in begun.items()}
 
 
 def results_of(work: Sequence[Future]) -> list[Any]:

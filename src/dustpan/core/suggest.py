@@ -69,7 +69,7 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
 
 
 def _moments(
-    before: NDArray, after: NDArray, flat: NDArray[np.bool_], check: Callable[[], None] = lambda: None
+    before: NDArray, after: NDArray, flat: NDArray[np.bool_], check: Callable[[], None]
 ) -> NDArray[np.float64]:
     """(2, 3): power before, common power and power after in flat patches, for luminance and colour."""
     mix = opponent_matrix(before.shape[2])

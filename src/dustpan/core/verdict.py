@@ -17,7 +17,7 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import decode, luma
 from dustpan.core.language import say
-from dustpan.core.noise.blocks import DCT_2D, cell_means
+from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.sharpen.halo_guard import local_range
 
@@ -129,9 +129,7 @@ def judge(
     kept = texture_kept(y_before, y_after, y_clean, noise, check)
     check()
     halo = halo_height(y_after, y_clean, noise, left, check)
-    check()
     edges = find_edges(y_clean, check=check)
-    check()
     widths = []
     for plane in (y_before, y_after):
         check()
@@ -190,8 +188,7 @@ def flat_patches(
 def _unevenness(pixels: NDArray, noise: NoisePrint, check: Check) -> NDArray[np.float32]:
     """Variance of the 4 px cells of every patch of the stabilised picture, summed over the planes."""
     h, w = pixels.shape[:2]
-    check()
-    cells = cell_means(noise.stabiliser.stabilise(np.ascontiguousarray(pixels, np.float32)))
+    cells = noise.stabiliser.cells(pixels, check)
     check()
     spread = np.sum([_patches(p, FLAT // 4, 4).var((2, 3)) for p in cells], axis=0)
     return spread[: (h - FLAT) // 16 + 1, : (w - FLAT) // 16 + 1]

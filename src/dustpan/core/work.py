@@ -176,7 +176,8 @@ def _ssim(a: NDArray, b: NDArray) -> float:
 
 
 def warm_up() -> None:
-    """Compile (or load) every kernel by running every step on small pictures."""
+    """Compile (or load) every kernel by running every step on small pictures, whole and in part."""
+    from dustpan.core.colour import encode
     from dustpan.core.colour_profile import wide_gamut_profile
     from dustpan.core.picture import from_array
     from dustpan.core.screen import halved, packed, reduced
@@ -184,13 +185,22 @@ def warm_up() -> None:
     from dustpan.core.sweep import Step
 
     rng = np.random.default_rng(1)
-    for icc in (None, wide_gamut_profile()):
-        reduced(np.ones((8, 8, 3), np.float32), 2)
-        halved(packed(rng.random((8, 8, 3)).astype(np.float32), icc))
+    side = 3 * SMALLEST
+    light = np.geomspace(0.001, 0.4, side)[:, None]  # dark enough that noise is clipped
+    part = Region(SMALLEST, SMALLEST, side - 8, side - 8)
+    sweeps = [Sweep((Step(kind, kind.params()),)) for kind in step_kinds()]
+    for values in ({"give_back": 50}, {"quality": "quick"}, {"blotches": 8}):
+        sweeps.append(Sweep((make_step("noise", values),)))
     for channels in (1, 3):
-        noisy = np.clip(0.5 + 0.1 * rng.standard_normal((3 * SMALLEST, 3 * SMALLEST, channels)), 0, 1)
-        with Renderer(from_array(noisy.astype(np.float32)), threads=1) as renderer:
-            for kind in step_kinds():
-                renderer.render(Sweep((Step(kind, kind.params()),)))
-            for values in ({"give_back": 50}, {"quality": "quick"}, {"blotches": 8}):
-                renderer.render(Sweep((make_step("noise", values),)))
+        noise = np.sqrt(0.002 * light + 1e-5)[..., None] * rng.standard_normal((side, side, channels))
+        noisy = encode(np.clip(light[..., None] + noise, 0, 1)).astype(np.float32)
+        with Renderer(from_array(noisy), threads=1) as renderer:
+            for sweep in sweeps:
+                renderer.at_once(sweep, part)
+            for sweep in sweeps:
+                renderer.render(sweep)
+            pixels = renderer.picture.pixels
+    for icc in (None, wide_gamut_profile()):
+        for seen in (pixels, pixels[part.slices()], np.array(pixels)):
+            reduced(seen, 2)
+            halved(packed(seen, icc))

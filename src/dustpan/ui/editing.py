@@ -134,11 +134,16 @@ class Editing(Showing):
         d = self.document
         if d is None:
             return
-        self.chosen = min(self.chosen, len(d.sweep.steps) - 1)
+        self._keep_chosen()
         self.sweep_line.show_sweep(d.sweep, self.chosen, self.warnings)
         self._show_tray()
         self._show_others()
         self.sweep_shown.emit()
+
+    def _keep_chosen(self) -> None:
+        """Choose a step that is there."""
+        if d := self.document:
+            self.chosen = min(self.chosen, len(d.sweep.steps) - 1)
 
     def _show_tray(self) -> None:
         d = self.document
@@ -183,8 +188,7 @@ class Editing(Showing):
     def _after_change(self) -> None:
         self.warnings = {}
         self._worst = None
-        if d := self.document:
-            self.chosen = min(self.chosen, len(d.sweep.steps) - 1)
+        self._keep_chosen()
         self._render()  # first of all, for the picture is what is waited for
         self._show_sweep()
         self.work_changed.emit()

@@ -24,7 +24,7 @@ def noisy(request: pytest.FixtureRequest) -> np.ndarray:
 def test_every_quality_costs_something_and_a_picture_without_noise_nothing(noisy: np.ndarray) -> None:
     found = costs(noisy, measure(noisy), 2)
     assert set(found) == {q.value for q in Quality}
-    assert all(0 < seconds < 600 for seconds in found.values())
+    assert all(seconds > 0 and np.isfinite(seconds) for seconds in found.values())
     blank = np.full_like(noisy, 0.5)
     assert set(costs(blank, measure(blank), 2).values()) == {0.0}
 

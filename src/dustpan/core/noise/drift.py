@@ -45,6 +45,7 @@ def without_drift(
     -------
     (C, h - 2 AROUND, w - 2 AROUND).
     """
+    noisy, cleaned = np.ascontiguousarray(noisy), np.ascontiguousarray(cleaned)
     _, h, w = cleaned.shape
     out = np.ascontiguousarray(cleaned[:, AROUND : h - AROUND, AROUND : w - AROUND])
     weight = np.empty((h, w), np.float32)

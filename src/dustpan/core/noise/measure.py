@@ -34,7 +34,6 @@ from dustpan.core.region import flipped
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
 MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
-AT_A_TIME = 256  # rows, of whole cells, between two looks at whether measuring was cancelled
 SMALL_STEP = 1e-6  # of an encoded value, for the slope of the transfer curve
 LEAST_SHARE, USUAL_SHARE = 0.1, 0.22  # power of correlated colour noise in that of luminance; 0.22 to 0.31 is usual
 TEXTURED_SHARE = 0.35  # that it then gets; a little more than usual, because lost texture is worse than noise left
@@ -42,7 +41,6 @@ STEEPEST, SOUND_FROM = 1.3, 5  # that noise grows per ring of frequencies toward
 TINY = 1e-12  # a power that is none
 INDEPENDENT = 0.5  # of the power that the differences of independent channels have; texture takes up to a quarter
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
-
 
 Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
 
@@ -134,7 +132,7 @@ def _fitted(
     if white:
         flat_on, shrink = _stabilised_cells(stabiliser, levels), 1.0
     else:  # where much is clipped to black, cells of stabilised pixels are not what stabilised cells are
-        flat_on = _cells_of_stabilised(stabiliser, planes, check)
+        flat_on = stabiliser.cells(np.moveaxis(planes, 0, -1), check)
         shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, flat_on)[0])
     check()
     blocks = Blocks(flat_on, levels, 8000, wide=not white)
@@ -187,8 +185,7 @@ def _observe(planes: NDArray, blocks: Blocks) -> tuple[Observed, bool]:
 
 def _power_by_level(plane: NDArray, level: NDArray, blocks: Blocks) -> tuple[NDArray, NDArray]:
     bins = int(np.clip(len(level) // 1200, np.clip(len(level) // 70, 2, 6), 20))
-    ends = [len(part) for part in np.array_split(level, bins)]
-    cuts = np.cumsum(ends)[:-1]
+    cuts = np.cumsum([len(part) for part in np.array_split(level, bins)])[:-1]
     groups = []
     for members in np.split(np.argpartition(level, cuts), cuts):
         if len(members) < 30 and bins > 2:
@@ -339,17 +336,6 @@ def _gain_of(level: NDArray, sigma: NDArray) -> float:
 def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray[np.float32]:
     """Cell means (C, h, w) of the channels to opponent planes of unit noise."""
     return stabiliser.stabilise(np.moveaxis(levels, 0, -1))
-
-
-def _cells_of_stabilised(
-    stabiliser: Stabiliser, planes: NDArray[np.float32], check: Callable[[], None]
-) -> NDArray[np.float32]:
-    """Cell means (C, h, w) of stabilised pixels."""
-    found = []
-    for y in range(0, planes.shape[1], AT_A_TIME):
-        check()
-        found.append(cell_means(stabiliser.stabilise(np.moveaxis(planes[:, y : y + AT_A_TIME], 0, -1))))
-    return np.concatenate(found, 1)
 
 
 def _unclipped_flat(stabiliser: Stabiliser, cells: NDArray) -> tuple[tuple[Blocks, NDArray], NDArray]:

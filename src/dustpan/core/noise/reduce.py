@@ -352,7 +352,7 @@ def _slid(
 def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: Work) -> NDArray[np.float32]:
     """Encoded values (h, w, C) of cleaned planes that cover ``want``, as far as the print deserves trust."""
     source, trust = pixels[want.slices(have)], work.noise.trust
-    cleaned = work.noise.stabiliser.restore(np.ascontiguousarray(calm))
+    cleaned = work.noise.stabiliser.restore(calm)
     if trust < 1:
         cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, 1))
     elif not (source.min() >= 0 and source.max() <= 1):
@@ -435,7 +435,7 @@ def calmed(
     ys, xs = turned.slices(cells)
     calm = flipped(blotches.without_blotches(seen, blotch_size, work.check)[:, ys, xs], flips)
     before = planes[(slice(None), *want.slices(have))]
-    change = [tables.restore(np.ascontiguousarray(p)) for p in (calm, before)]
+    change = [tables.restore(p) for p in (calm, before)]
     return inside + np.float32(work.noise.trust) * (change[0] - change[1])
 
 

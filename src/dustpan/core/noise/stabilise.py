@@ -14,7 +14,7 @@ References
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,9 +23,11 @@ from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour import decode, encode, opponent_matrix
+from dustpan.core.noise.blocks import CELL, cell_means
 from dustpan.core.noise.model import NODES, WEIGHTS, ChannelNoise
 
 TABLE = 4096
+AT_A_TIME = 64 * CELL  # rows
 SCALE_STEPS = 1024
 _FAST: Any = dict(nogil=True, cache=True, fastmath={"contract", "nsz", "arcp"}, error_model="numpy")
 
@@ -58,6 +60,14 @@ class Stabiliser:
         _forward(np.ascontiguousarray(pixels, np.float32), self.forward, _mix(pixels.shape[2]), out)
         return out
 
+    def cells(self, pixels: NDArray, check: Callable[[], None] = lambda: None) -> NDArray[np.float32]:
+        """Means (C, H // 4, W // 4) of 4 x 4 px of the stabilised planes; ``check`` is called every few ten ms."""
+        found = []
+        for y in range(0, max(len(pixels), 1), AT_A_TIME):
+            check()
+            found.append(cell_means(self.stabilise(pixels[y : y + AT_A_TIME])))
+        return np.concatenate(found, 1)
+
     def expect(self, cleaned: NDArray[np.float32]) -> NDArray[np.float32]:
         """Cleaned pixels (H, W, C) to what `restore` makes them from: the mean planes (C, H, W) of their noisy version.
 
@@ -70,7 +80,7 @@ class Stabiliser:
     def restore(self, planes: NDArray[np.float32]) -> NDArray[np.float32]:
         """Cleaned opponent planes (C, H, W) to encoded pixels (H, W, C) by the unbiased inverse."""
         out = np.empty((*planes.shape[1:], planes.shape[0]), np.float32)
-        _backward(planes, self.backward, self.low, self.step, _mix(planes.shape[0]), out)
+        _backward(np.ascontiguousarray(planes), self.backward, self.low, self.step, _mix(planes.shape[0]), out)
         return out
 
 

@@ -98,7 +98,8 @@ def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
     width = plane.shape[1]
     # on whole lanes, because the last odd columns of a row are rounded in another way
     wide = cv2.copyMakeBorder(plane, 0, 0, 0, -width % LANES, cv2.BORDER_REPLICATE)
-    return np.asarray(cv2.sepFilter2D(wide, -1, bell, bell, borderType=cv2.BORDER_REPLICATE), np.float32)[:, :width]
+    soft = cv2.sepFilter2D(wide, -1, bell, bell, borderType=cv2.BORDER_REPLICATE)
+    return np.ascontiguousarray(soft[:, :width], np.float32)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -167,6 +168,7 @@ def sharpen_luma(calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePr
     calm : (h, w) luma with its noise taken out.
     p : the parameters. noise : the print that the threshold refers to; may be None when the threshold is 0.
     """
+    calm = np.array(calm, np.float32)  # one layout for what is compiled, be it a view or kept
     low, high = local_range(calm)
     blurred = _blur(calm, p.radius)
     detail = calm - blurred

@@ -1,0 +1,80 @@
+"""Use Dustpan after a warm-up, and print every kernel that was compiled or loaded for it only then."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from dustpan.core.paths import prepare_kernel_cache
+
+prepare_kernel_cache()
+
+import numpy as np
+from numba.core.dispatcher import Dispatcher
+from PyQt6.QtWidgets import QApplication
+
+from dustpan.core.files import save_picture
+from dustpan.core.picture import from_array
+from dustpan.core.work import warm_up
+from dustpan.ui.app import make_app
+from dustpan.ui.window import Window
+from tests.scenes import desk, noisy_b, noisy_c
+
+
+def kernels() -> set[tuple[str, str]]:
+    """Name and signature of every kernel that is ready."""
+    modules = [m for name, m in sys.modules.items() if name.startswith("dustpan")]
+    found = {d for m in modules for d in vars(m).values() if isinstance(d, Dispatcher)}
+    return {(f"{d.py_func.__module__}.{d.py_func.__name__}", str(s)) for d in found for s in d.signatures}
+
+
+def wait(app: QApplication, window: Window) -> None:
+    while True:
+        app.processEvents()
+        if window.document and window.document.noise_print and not window.busy:
+            return
+        time.sleep(0.002)
+
+
+def use(app: QApplication, window: Window, path: Path) -> None:
+    """What anybody does in the first minute."""
+    window.open_files([path])
+    wait(app, window)
+    window.canvas.go_to(211, 167, 1.0)
+    for name, value in (("luminance", 0.7), ("luminance", 1.3), ("give_back", 40), ("blotches", 12)):
+        window.set_value(name, value, False)
+        wait(app, window)
+    window.add_step("edge-sharpen")
+    wait(app, window)
+    window.canvas.go_to(187, 133, 1.3)
+    window.set_value("amount", 2.2, False)
+    wait(app, window)
+    window.service.ask_costs(window.document)  # type: ignore[arg-type]
+    window.service.ask_suggestion(window.document)  # type: ignore[arg-type]
+    window.document.history.mark_saved()  # type: ignore[union-attr]
+
+
+def main() -> None:
+    warm_up()
+    before = kernels()
+    app = make_app()
+    window = Window()
+    window.resize(700, 560)
+    window.show()
+    scene = desk(391, 517)
+    grey = noisy_b(scene)[1].mean(2, keepdims=True)
+    with tempfile.TemporaryDirectory() as folder:
+        for name, pixels in (("b", noisy_b(scene)[1]), ("c", noisy_c(scene)[1]), ("grey", grey)):
+            path = Path(folder) / f"{name}.tif"
+            save_picture(from_array(np.rint(65535 * np.clip(pixels, 0, 1)).astype(np.uint16)), path)
+            use(app, window, path)
+        window.service.stop()
+    for name, signature in sorted(kernels() - before):
+        print(name, signature)
+    sys.stdout.flush()
+
+
+if __name__ == "__main__":
+    main()

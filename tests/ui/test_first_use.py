@@ -1,0 +1,12 @@
+from __future__ import annotations
+
+import subprocess
+import sys
+
+
+def test_after_a_warm_up_no_kernel_is_compiled_while_somebody_waits() -> None:
+    """In a process of its own, for kernels stay ready once they were used."""
+    found = subprocess.run(
+        [sys.executable, "-m", "tests.ui.first_use"], capture_output=True, text=True, timeout=600, check=True
+    )
+    assert found.stdout == ""
