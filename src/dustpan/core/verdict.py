@@ -19,14 +19,17 @@ from dustpan.core.colour import decode, luma
 from dustpan.core.language import say
 from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.sharpen.halo_guard import local_range
+from dustpan.core.sharpen.halo_guard import largest, local_range
 
 FLAT = 32  # px: side of a flat patch, the longest period that counts
 UNEVEN = 0.25  # variance of the flattest patches, in noise units, from which they are not flat but texture
 FLATTEST = 0.06  # share of the patches that noise is looked for in
 BLOCK = 8
-RING = np.maximum(*np.divmod(np.arange(64), 8))
-BAND = RING >= 2  # periods of 2 to 8 px
+AT_A_TIME, ROWS = 16, 128  # rows of blocks, and of px, between two looks at whether judging was cancelled
+PLACE = np.stack(np.divmod(np.arange(64), 8))
+BAND = PLACE.max(0) >= 2  # periods of 2 to 8 px
+NEAR = (np.abs(PLACE[:, :, None] - PLACE[:, None, BAND]).max(0) <= 1) & BAND[:, None]
+NEIGHBOURS = (NEAR / NEAR.sum(0)).astype(np.float32)  # to the mean of a frequency and those beside it
 HALO_RANGE = 0.1
 RANGE_LOST, LOST_FROM = 0.4, 0.1  # sigma per share of the noise that is left, above which share
 TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
@@ -146,13 +149,13 @@ def mean_moved(
 
     Noise of light keeps the mean of the light, other noise that of the stored values.
     """
-    shown = [np.clip(p, 0, 1) for p in (before, after)]
-    means = []
-    for pixels in shown:
+    sums = np.zeros(2)
+    for y in range(0, len(before), ROWS):
         check()
-        light = pixels if noise.noise[0].constant else decode(pixels)
-        means.append(float(np.mean(light, dtype=np.float64)))
-    return 100 * (means[1] / means[0] - 1) if means[0] > 1e-6 else None
+        for k, pixels in enumerate((before, after)):
+            shown = np.clip(pixels[y : y + ROWS], 0, 1)
+            sums[k] += np.sum(shown if noise.noise[0].constant else decode(shown), dtype=np.float64)
+    return float(100 * (sums[1] / sums[0] - 1)) if sums[0] > 1e-6 * before.size else None
 
 
 # ---------------------------------------------------------------- noise left
@@ -202,7 +205,9 @@ def noise_left(
     check()
     if flat is None or noise.strength < 0.25 / 255:
         return None
-    a, b = _flat_power(before, flat), _flat_power(after, flat)
+    a = _flat_power(before, flat)
+    check()
+    b = _flat_power(after, flat)
     return float(100 * np.sqrt(b / a)) if a > 1e-12 else None
 
 
@@ -232,12 +237,6 @@ def _flat_power(pixels: NDArray, flat: NDArray[np.bool_]) -> float:
 # ---------------------------------------------------------------- texture kept
 
 
-def _block_spectra(plane: NDArray, check: Check, step: int = 4) -> NDArray[np.float32]:
-    check()
-    blocks = _patches(plane, BLOCK, step)
-    return blocks.reshape(*blocks.shape[:2], 64).astype(np.float32) @ DCT_2D.T.astype(np.float32)
-
-
 def luma_spectrum(noise: NoisePrint) -> NDArray[np.float64]:
     """(64,) shape of the luma noise over the frequencies of a block, mean 1."""
     p = np.asarray(noise.spectrum[0], float)
@@ -258,53 +257,60 @@ def texture_kept(
     ----------
     before, after, cleaned : (H, W) luma.
     """
+    rows = (len(before) - BLOCK) // 4 + 1
     if min(before.shape) < 4 * BLOCK:
         return None
+    sums = np.zeros(5)
+    for first in range(0, rows, AT_A_TIME):
+        check()
+        last = min(first + AT_A_TIME, rows)
+        own = slice(max(first - 1, 0), min(last + 1, rows))  # with neighbours to pool with
+        x, y, template = (p[4 * own.start : 4 * (own.stop - 1) + BLOCK] for p in (before, after, cleaned))
+        sums += _texture_sums(x, y, template, first - own.start, last - own.start, noise, check)
+    count, kept, whole, pooled, texture = sums
+    if count < 50:
+        return None
+    product, share = kept / whole, SLOPE_SHARE[noise.white] if texture > 0 else 0.0
+    return float(100 * (product + share * (pooled / texture - product) if share else 100 * product))
+
+
+def _texture_sums(
+    before: NDArray, after: NDArray, cleaned: NDArray, first: int, last: int, noise: NoisePrint, check: Check
+) -> NDArray[np.float64]:
+    """What the texture blocks of the rows ``first`` to ``last`` of blocks add to the figure.
+
+    Returns
+    -------
+    How many there are; their products of result and of input with the cleaned input; the slope of result against input,
+    in pools of 3 x 3 blocks and frequencies, times the power above the noise, and that power.
+    """
     x, y, template = (_block_spectra(p, check) for p in (before, after, cleaned))
-    check()
     level = np.clip(_patches(cleaned, BLOCK, 4).mean((2, 3)), 0, 1)
-    check()
     grid = np.linspace(0, 1, 65)
     sigma = np.interp(level, grid, noise.luminance_sigma(grid))
     variance, spectrum = (sigma * sigma).astype(np.float32), luma_spectrum(noise).astype(np.float32)
+    band = template[..., BAND]
+    texture = (band * band).sum(2) > np.maximum(TEXTURE_FROM * variance * spectrum[BAND].sum(), FAINTEST)
+    texture[:first] = texture[last:] = False
+    kept, whole = (float((band * p[..., BAND])[texture].sum()) for p in (y, x))
     check()
-    power = variance[..., None] * spectrum
-    check()
-    texture = (template * template) @ BAND.astype(np.float32) > np.maximum(
-        TEXTURE_FROM * variance * spectrum[BAND].sum(), FAINTEST
-    )
-    check()
-    if texture.sum() < 50:
-        return None
-    slope = _pooled_slope(x, y, power, texture, check)
-    product = float((template * y)[texture][:, BAND].sum() / (template * x)[texture][:, BAND].sum())
-    share = 0.0 if slope is None else SLOPE_SHARE[noise.white]
-    return 100 * (product + share * ((slope or 0.0) - product))
+    in_x, in_xy, in_n = (_pooled(p, check)[texture] for p in (x * x, x * y, variance[..., None] * spectrum))
+    excess = in_x - in_n
+    slope = float((in_xy / np.maximum(in_x, 1e-12) * excess).sum())
+    return np.array([texture.sum(), kept, whole, slope, float(excess.sum())])
 
 
-def _pooled_slope(x: NDArray, y: NDArray, power: NDArray, texture: NDArray[np.bool_], check: Check) -> float | None:
-    """Slope of result against input, in pools of 3 x 3 blocks and frequencies, weighted by power above the noise."""
-    xx, xy, nn = (_frequency_pools(p, check) for p in (x * x, x * y, power))
-    top = bottom = 0.0
-    for k in np.flatnonzero(BAND):
-        check()
-        in_x, in_xy, in_n = (ndi.uniform_filter(p[..., k], 3, mode="nearest")[texture] for p in (xx, xy, nn))
-        share = in_x - in_n
-        top += float((in_xy / np.maximum(in_x, 1e-12) * share).sum())
-        bottom += float(share.sum())
-    return top / bottom if bottom > 0 else None
-
-
-def _frequency_pools(power: NDArray, check: Check) -> NDArray[np.float32]:
-    """Mean over the neighbouring frequencies of the band: (ny, nx, 64) to the same shape."""
+def _block_spectra(plane: NDArray, check: Check) -> NDArray[np.float32]:
+    """(ny, nx, 64) of the blocks on every fourth row and column."""
     check()
-    mix = np.zeros((64, 64), np.float32)
-    for k in np.flatnonzero(BAND):
-        u, v = divmod(int(k), 8)
-        near = [8 * a + b for a in (u - 1, u, u + 1) for b in (v - 1, v, v + 1) if 0 <= a < 8 and 0 <= b < 8]
-        near = [n for n in near if BAND[n]]
-        mix[near, k] = 1 / len(near)
-    return power @ mix
+    blocks = _patches(plane, BLOCK, 4)
+    return blocks.reshape(*blocks.shape[:2], 64).astype(np.float32) @ DCT_2D.T.astype(np.float32)
+
+
+def _pooled(power: NDArray, check: Check) -> NDArray[np.float32]:
+    """Means over 3 x 3 blocks and the neighbouring frequencies of the band: (ny, nx, 64) to (ny, nx, those)."""
+    check()
+    return np.asarray(ndi.uniform_filter(power @ NEIGHBOURS, (3, 3, 1), mode="nearest"), np.float32)
 
 
 # ---------------------------------------------------------------- halo height
@@ -323,17 +329,20 @@ def halo_height(
     left in percent, the range is widened in proportion to it.
     """
     low, high = local_range(np.asarray(cleaned, np.float32))
+    check()
     if noise is not None and left is not None:
         grid = np.linspace(0, 1, 65)
         share = RANGE_LOST * max(left / 100 - LOST_FROM, 0)
         lost = share * np.interp(np.clip(cleaned, 0, 1), grid, noise.luminance_sigma(grid))
         low, high = low - lost, high + lost
-    check()
+        check()
     span = high - low
     strong = span > HALO_RANGE
     if strong.sum() < 100:
         return None
+    check()
     outside = np.maximum(np.maximum(after - high, low - after), 0)[strong] / span[strong]
+    check()
     return float(100 * np.quantile(outside, 0.99))
 
 
@@ -366,7 +375,7 @@ def find_edges(cleaned: NDArray, count: int = EDGES, check: Check = lambda: None
     check()
     slope = np.hypot(gy, gx)
     check()
-    peak = (slope == ndi.maximum_filter(slope, 7)) & (slope > 0.01)
+    peak = (slope == largest(slope, 7)) & (slope > 0.01)
     peak[:margin] = peak[-margin:] = False
     peak[:, :margin] = peak[:, -margin:] = False
     ys, xs = np.nonzero(peak)

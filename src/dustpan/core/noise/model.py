@@ -14,6 +14,7 @@ References
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
@@ -59,8 +60,13 @@ class ChannelNoise:
 
     def sigma_at(self, level: NDArray) -> NDArray[np.float64]:
         """Sigma of the stored value where its mean is ``level`` (encoded, 0 to 1)."""
-        mean, sigma = self.stored()
+        mean, sigma = _ladder(self)
         return np.interp(level, mean, sigma)
+
+
+@lru_cache(maxsize=256)
+def _ladder(noise: ChannelNoise) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    return noise.stored()
 
 
 def _moments(values: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -8,6 +8,8 @@ pixel grid can show turns into stairs), and the halo guard.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 from numba import njit
@@ -67,7 +69,12 @@ def reach(p: EdgeSharpenParams) -> int:
 
 
 def calm_luma(
-    pixels: NDArray[np.float32], have: Region, want: Region, size: tuple[int, int], noise: NoisePrint
+    pixels: NDArray[np.float32],
+    have: Region,
+    want: Region,
+    size: tuple[int, int],
+    noise: NoisePrint,
+    check: Callable[[], None] = lambda: None,
 ) -> NDArray[np.float32]:
     """The luma of ``want`` with its noise taken out by one sliding DCT; the luma itself where the print is unsure.
 
@@ -81,13 +88,14 @@ def calm_luma(
     area = want.grown(8).aligned(2)
     seen = np.ascontiguousarray(fetch(plane[None], have, area, size), np.float32)
     own, sigma = np.ones((1, 1), np.float32), noise.luma_sigma
-    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, own, sigma[None], len(sigma) - 1)
+    tables = own, sigma[None], len(sigma) - 1
+    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, *tables, check=check)
     return calm[0][want.slices(area)]
 
 
 def _calm_stage(context: Context) -> NDArray[np.float32]:
     pixels, have = context.get(INPUT, CALM_REACH)
-    return calm_luma(pixels, have, context.region, context.size, context.facts[Fact.NOISE_PRINT])
+    return calm_luma(pixels, have, context.region, context.size, context.facts[Fact.NOISE_PRINT], context.check)
 
 
 def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
@@ -138,13 +146,18 @@ def _room(own, soft, low, high, amount):
 @njit(nogil=True, cache=True, error_model="numpy")
 def _weight(detail, level, bound):
     """0 for detail up to the bound of its level, 1 from twice the bound up."""
-    out = np.empty_like(detail)
+    h, w = detail.shape
+    out, at = np.empty_like(detail), np.empty(w, np.int32)
     zero, one, last = np.float32(0), np.float32(1), np.float32(len(bound) - 1)
-    for y in range(detail.shape[0]):
-        for x in range(detail.shape[1]):
-            v = level[y, x]
-            at = np.int64(min(max(v, zero), one) * last + np.float32(0.5)) if v == v else 0
-            t = min(max(detail[y, x] / bound[at] - one, zero), one)
+    inverse = one / bound
+    for y in range(h):
+        for x in range(w):
+            v = level[y, x] * last
+            at[x] = np.int32(min(max(v, zero), last) + np.float32(0.5)) if v == v else 0
+        for x in range(w):
+            out[y, x] = inverse[at[x]]
+        for x in range(w):
+            t = min(max(detail[y, x] * out[y, x] - one, zero), one)
             out[y, x] = t * t * (np.float32(3) - np.float32(2) * t)
     return out
 
@@ -160,29 +173,39 @@ def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshol
     return _blur(_weight(largest(np.abs(detail), 5), level, bound), SMOOTH)
 
 
-def sharpen_luma(calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePrint | None) -> NDArray[np.float32]:
+def sharpen_luma(
+    calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePrint | None, check: Callable[[], None] = lambda: None
+) -> NDArray[np.float32]:
     """What is added to the luma.
 
     Parameters
     ----------
     calm : (h, w) luma with its noise taken out.
     p : the parameters. noise : the print that the threshold refers to; may be None when the threshold is 0.
+    check : called every few milliseconds; raises to cancel.
     """
     calm = np.array(calm, np.float32)  # one layout for what is compiled, be it a view or kept
     low, high = local_range(calm)
     blurred = _blur(calm, p.radius)
     detail = calm - blurred
+    check()
     held = _held_amount(calm, blurred, low, high, p.amount)
+    check()
     if p.threshold > 0 and noise is not None:
         held *= _over_threshold(detail, calm, noise, p.threshold)
-    return guard(calm + held * detail, low, high, p.halo_light, p.halo_dark) - calm
+    check()
+    held *= detail
+    held += calm
+    added = guard(held, low, high, p.halo_light, p.halo_dark)
+    added -= calm
+    return added
 
 
 def _sharpen_stage(context: Context) -> NDArray[np.float32]:
     calm, have = context.get("calm", reach(context.params))
-    added = sharpen_luma(calm, context.params, context.facts[Fact.NOISE_PRINT])[context.region.slices(have)]
+    added = sharpen_luma(calm, context.params, context.facts[Fact.NOISE_PRINT], context.check)
     pixels, _ = context.get(INPUT)
-    return pixels + added[..., None]
+    return pixels + added[context.region.slices(have)][..., None]
 
 
 EDGE_SHARPEN = register(

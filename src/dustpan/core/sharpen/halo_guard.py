@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 WINDOW = 7  # px
@@ -20,9 +21,9 @@ def local_range(plane: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArra
     return low, largest(plane, WINDOW)
 
 
-def largest(plane: NDArray[np.float32], window: int) -> NDArray[np.float32]:
+def largest(plane: NDArray, window: int) -> NDArray:
     """Largest value within so many px, an odd number, across and down; beyond an edge there is nothing."""
-    return np.asarray(cv2.dilate(plane, np.ones((window, window), np.uint8)), np.float32)
+    return np.asarray(cv2.dilate(plane, np.ones((window, window), np.uint8)))
 
 
 def guard(
@@ -40,5 +41,14 @@ def guard(
     low, high : the local range of the cleaned picture (see `local_range`).
     light, dark : how far it may leave the range above and below, in percent of the range.
     """
-    span = high - low
-    return np.clip(sharpened, low - np.float32(dark / 100) * span, high + np.float32(light / 100) * span)
+    out = np.empty(sharpened.shape, np.float32)
+    _guard(sharpened, low, high, np.float32(light / 100), np.float32(dark / 100), out)
+    return out
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _guard(sharpened, low, high, light, dark, out):
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            span = high[y, x] - low[y, x]
+            out[y, x] = min(max(sharpened[y, x], low[y, x] - dark * span), high[y, x] + light * span)
