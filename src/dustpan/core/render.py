@@ -311,14 +311,15 @@ class Renderer:
         missing = [p for p in places if self.cache.get((layer.after, OUTPUT, p)) is None]
         if not missing:
             return
-        stages = layer.step.kind.stages_for(layer.step.params)
-        wanted: list[list[Place]] = [missing]
+        stages, wanted = layer.step.kind.stages_for(layer.step.params), missing
+        planned: list[tuple[Stage, list[Place]]] = []
         for stage in reversed(stages):
-            wanted.append(self._grown(wanted[-1], stage.reach_with(layer.step.params)))
-        self._ensure(before, wanted.pop(), cancel)
+            todo = [p for p in wanted if self.cache.get((layer.stage_key(stage), p)) is None]
+            planned.append((stage, todo))
+            wanted = self._grown(todo, stage.reach_with(layer.step.params))
+        self._ensure(before, sorted({*wanted, *missing}), cancel)
         facts = _ready(self._begin_facts(layers, cancel))
-        for stage in stages:
-            todo = [p for p in wanted.pop() if self.cache.get((layer.stage_key(stage), p)) is None]
+        for stage, todo in reversed(planned):
             area = sum(r.height * r.width for r in (tile_region(p, self.size) for p in todo))
             jobs = run_groups(todo, self.size, self._run_size(area))
             work = [self._pool.submit(self._run_stage, layers, stage, job, facts, cancel) for job in jobs]

@@ -67,6 +67,7 @@ class Document:
         self.before_shows = (Sweep(), Look())  # which side and view the display called before holds completely
         self.kept: list[KeptState] = []
         self.probes: tuple[Probe, ...] | None = self._saved_probes()
+        self._levels: dict[Probe, float] = {}
         self._edge_line: tuple[Region, tuple[QPointF, QPointF] | None] | None = None
         self.noise_print: NoisePrint | None = None
         self.costs: dict[str, float] | None = None  # seconds that the whole picture takes at each quality of Noise
@@ -209,8 +210,11 @@ class Document:
 
     def probe_levels(self) -> list[float]:
         """Luma 0..1 at the probes."""
-        regions = (p.region(self.picture.size, 32) for p in self.probes or ())
-        return [float(luma(self.picture.pixels[r.slices()]).mean()) for r in regions]
+        for probe in self.probes or ():
+            if probe not in self._levels:
+                pixels = self.picture.pixels[probe.region(self.picture.size, 32).slices()]
+                self._levels[probe] = float(luma(pixels).mean())
+        return [self._levels[probe] for probe in self.probes or ()]
 
     def pixel_words(self, y: int, x: int, other: Sweep) -> str:
         """The values of a pixel before and after, in the picture's own encoding: R G B of 255 and L a b."""

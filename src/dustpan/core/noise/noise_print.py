@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -123,7 +124,7 @@ class NoisePrint:
         planes = opponent_matrix(3)[1:, :, None] * s
         return np.sqrt(np.einsum("kin,kjn,ij->n", planes, planes, self.correlation) / 2)
 
-    @property
+    @cached_property
     def strength(self) -> float:
         """Mean channel sigma at the picture's usual levels, encoded 0 to 1."""
         return float(np.mean([c.sigma_at(u) for c, u in zip(self.noise, self.usual, strict=True)]))
@@ -152,7 +153,7 @@ class NoisePrint:
         """The noise is stronger at high frequencies, as sharpening makes it."""
         return self.rise > SHARPENED
 
-    @property
+    @cached_property
     def trust(self) -> float:
         """How much of a correction this print deserves, 0 to 1.
 
@@ -185,10 +186,22 @@ class NoisePrint:
             return say(words, 255 * self.strength)
         return f"{capital(self._tone_words())}; {self._kind_words()}."
 
-    def _tone_words(self) -> str:
+    @cached_property
+    def _tones(self) -> NDArray[np.float64]:
+        """(3,) sigma of 255 in the shadows, the middle tones and the highlights."""
         low, high = self.range
         levels = np.array([low + 0.1 * (high - low), (low + high) / 2, low + 0.9 * (high - low)])
-        sigma = 255 * self.channel_sigma(levels).mean(0)
+        return 255 * self.channel_sigma(levels).mean(0)
+
+    @cached_property
+    def _noisiest(self) -> str:
+        """The channel that is much noisier than the others; empty when none is."""
+        s = np.array([float(c.sigma_at(np.array(u))) for c, u in zip(self.noise, self.usual, strict=True)])
+        k = int(np.argmax(s))
+        return NAMES[k] if s[k] > 1.25 * np.median(s) else ""
+
+    def _tone_words(self) -> str:
+        sigma = self._tones
         words = [_how_strong(s) for s in sigma]
         places = [say("in the shadows"), say("in the middle tones"), say("in the highlights")]
         if len(set(words)) == 1:
@@ -211,13 +224,8 @@ class NoisePrint:
             blotchy = bool(coarse and fine and max(s.colour for s in coarse) > 0.5 * fine[0].colour)
             text = say("soft, clumped by demosaicing, compression or earlier cleaning")
             text += "; " + say("coarse colour blotches") if blotchy else ""
-        worst = self._worst_channel()
+        worst = self._noisiest
         return text + ("; " + say("{0} is the noisiest channel", say(worst)) if worst else "")
-
-    def _worst_channel(self) -> str:
-        s = np.array([float(c.sigma_at(np.array(u))) for c, u in zip(self.noise, self.usual, strict=True)])
-        k = int(np.argmax(s))
-        return NAMES[k] if s[k] > 1.25 * np.median(s) else ""
 
     def as_json(self) -> dict:
         """The ``noise_print`` object of ``dustpan measure --json``."""
@@ -250,4 +258,4 @@ class NoisePrint:
 
 def _how_strong(sigma_255: float) -> str:
     words = (say("hardly any"), say("light"), say("clear"), say("strong"), say("very strong"))
-    return words[int(np.searchsorted([1.5, 4, 9, 18], sigma_255, side="right"))]
+    return words[bisect_right((1.5, 4, 9, 18), sigma_255)]
