@@ -107,7 +107,7 @@ def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | N
 
     check()
     found, blocks = _fitted(planes, usual, tones, clipped, check, before)
-    return replace(found, doubts=_doubts(blocks, found))
+    return replace(found, doubts=_doubts(blocks, found, known=before is not None))
 
 
 def _fitted(
@@ -159,14 +159,15 @@ def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float
     return NoisePrint(noise, True, np.ones((n, 64), np.float32), eye, usual, tones, 1.0, clipped, (why,))
 
 
-def _doubts(blocks: Blocks, found: NoisePrint) -> tuple[str, ...]:
+def _doubts(blocks: Blocks, found: NoisePrint, known: bool) -> tuple[str, ...]:
+    """``known`` : there was noise of this kind before."""
     doubts = []
     inside = ((blocks.level > 0.02) & (blocks.level < 0.98)).any(0).mean()
     if inside < 0.05:
         doubts.append(mark("hardly any of it lies between black and white"))
     elif found.evenness < 0.25 and found.strength > CLEAN_SIGMA:
         doubts.append(mark("it is texture nearly all over, which hides the noise"))
-    elif found.alike and found.clean and found.strength > CLEAN_SIGMA:
+    elif not known and found.alike and found.clean and found.strength > CLEAN_SIGMA:
         doubts.append(mark("it is as weak and as grey as fine texture is"))
     return tuple(doubts)
 

@@ -23,7 +23,7 @@ from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
-CALM_REACH = 10
+CALM_REACH = 11  # a block, and 3 px to its lattice
 CALM_THRESHOLD = 2.7
 CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
@@ -85,11 +85,11 @@ def calm_luma(
     plane = luma(pixels)
     if not noise.sure or noise.strength < CALM_FROM:
         return np.array(plane[want.slices(have)])
-    area = want.grown(8).aligned(2)
+    area = want.aligned(4).grown(8)
     seen = np.ascontiguousarray(fetch(plane[None], have, area, size), np.float32)
     own, sigma = np.ones((1, 1), np.float32), noise.luma_sigma
     tables = own, sigma[None], len(sigma) - 1
-    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, *tables, check=check)
+    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, *tables, row_step=4, check=check)
     return calm[0][want.slices(area)]
 
 
@@ -205,7 +205,8 @@ def _sharpen_stage(context: Context) -> NDArray[np.float32]:
     calm, have = context.get("calm", reach(context.params))
     added = sharpen_luma(calm, context.params, context.facts[Fact.NOISE_PRINT], context.check)
     pixels, _ = context.get(INPUT)
-    return pixels + added[context.region.slices(have)][..., None]
+    channels = pixels.shape[2]
+    return pixels + cv2.merge([added[context.region.slices(have)]] * channels).reshape(pixels.shape)
 
 
 EDGE_SHARPEN = register(
