@@ -67,6 +67,7 @@ class Plan:
     ``threshold`` : of the guide, in sigma of each coefficient, for white noise and for correlated noise. The rounds
     take more noise out of it, but cannot bring back what it has lost, so it is lower than for a result.
     ``colour`` : factor on the threshold of colours where the noise is correlated.
+    ``fine_colour`` : whether colours are looked at at full size as well and not only at half size, for the same two.
     ``evened`` : whether faint outlines of patches, which correlated noise leaves in gradients, are taken out.
     """
 
@@ -75,12 +76,13 @@ class Plan:
     threshold: tuple[float, float]
     row_step: int = 2
     colour: float = 1.0
+    fine_colour: tuple[bool, bool] = (True, False)
     evened: bool = False
 
     @property
     def guide_reach(self) -> int:
         """How far from a pixel its guide looks, in px."""
-        return collaborative.REACH + collaborative.STEP if self.together else TWO_SCALE + 2 * self.row_step
+        return collaborative.REACH + collaborative.STEP if self.together else TWO_SCALE + LATTICE
 
     @property
     def reach(self) -> int:
@@ -92,10 +94,10 @@ def reach_of(rounds: Sequence[Round]) -> int:
     return sum(r.reach for r in rounds)
 
 
-TWO_SCALE = 20  # that a sliding DCT at two scales looks beyond its lattice
+TWO_SCALE, LATTICE = 20, 4  # px that a sliding DCT at two scales looks beyond its lattice, and between its rows
 SLIDING_REACH = 11  # of a sliding DCT: a block, and 3 px to its lattice
 REACH_OF_FINISH = max(drift.REACH, regain.REACH + TWO_SCALE + 4)
-DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 2.8), row_step=4, colour=1.25)
+DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 2.8), row_step=4, colour=1.25, fine_colour=(False, False))
 PLANS = {
     Quality.QUICK: Plan(
         together=False,
@@ -235,18 +237,22 @@ def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) 
     """A first estimate (C, h, w) of stabilised planes that cover ``have``, for the rounds to find alike patches on."""
     model, size, flips = work.model, work.size, work.noise.flips
     planes, have, want = flipped(planes, flips), have.flipped(size, flips), want.flipped(size, flips)
-    threshold = plan.threshold[0 if work.noise.white else 1]
+    kind = 0 if work.noise.white else 1
+    threshold = plan.threshold[kind]
     if plan.together:
         area = want.grown(collaborative.REACH).aligned(collaborative.STEP)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
         out = collaborative.collaborate(seen, area.x0, model.spectrum, threshold, *work.levels, work.check)
     else:
-        area = want.aligned(2 * plan.row_step).grown(TWO_SCALE)
+        area = want.aligned(LATTICE).grown(TWO_SCALE)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
         spectrum = model.spectrum.copy()
         if not work.noise.white:
             spectrum[1:] *= np.float32(plan.colour**2)
-        out = two_scale_dct(seen, spectrum, threshold, *work.levels, row_step=plan.row_step, check=work.check)
+        out = two_scale_dct(
+            seen, spectrum, threshold, *work.levels,
+            row_step=plan.row_step, colours=plan.fine_colour[kind], check=work.check,
+        )  # fmt: skip
     ys, xs = want.slices(area)
     return flipped(out[:, ys, xs], flips)
 

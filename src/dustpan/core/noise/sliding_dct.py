@@ -341,16 +341,32 @@ def two_scale_dct(
     scale_step: float,
     row_step: int = 2,
     coarse: float | None = None,
+    colours: bool = True,
     check: Callable[[], None] = lambda: None,
 ) -> NDArray[np.float32]:
     """`sliding_dct` at full and at half size, so that noise of up to about 30 px is seen. Sides must be even.
 
-    ``coarse`` is the threshold at half size, the same as at full size when left out.
+    Parameters
+    ----------
+    coarse : the threshold at half size; the same as at full size when left out.
+    row_step : at full size; at half size it is 2.
+    colours : False looks at the colours at half size only, which takes half the time.
     """
-    fine = sliding_dct(planes, spectrum, threshold, mix, scale, scale_step, row_step=row_step, check=check)
+    if colours or len(planes) == 1:
+        fine = np.ascontiguousarray(
+            sliding_dct(planes, spectrum, threshold, mix, scale, scale_step, row_step=row_step, check=check)
+        )
+    else:
+        fine = np.zeros_like(planes)
+        greys = np.ones((1, 1), np.float32), *_of_greys(scale, scale_step)
+        fine[:1] = sliding_dct(planes[:1], spectrum[:1], threshold, *greys, row_step=row_step, check=check)
     half = half_size(planes), half_spectrum(spectrum)
     limit = threshold if coarse is None else coarse
-    low = sliding_dct(*half, limit, mix, scale, scale_step / 2, row_step=row_step, check=check)
-    fine = np.ascontiguousarray(fine)
+    low = sliding_dct(*half, limit, mix, scale, scale_step / 2, check=check)
     replace_low_band(fine, np.ascontiguousarray(low))
     return fine
+
+
+def _of_greys(scale: NDArray[np.float32], scale_step: float) -> tuple[NDArray[np.float32], float]:
+    """The noise scale of the brightness plane of greys against its own level."""
+    return np.sqrt(np.mean(scale * scale, 0, keepdims=True)), scale_step / len(scale) ** 0.5
