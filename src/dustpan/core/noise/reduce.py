@@ -102,7 +102,8 @@ PLANS = {
     Quality.QUICK: Plan(
         together=False,
         rounds=(Round(step=6, size=4, radius=12, least=0.06, content=0.75, left=0.05),),
-        threshold=(2.4, 2.6),
+        threshold=(2.4, 2.3),
+        colour=1.3,
     ),
     Quality.EXACT: Plan(
         together=True,
@@ -110,7 +111,8 @@ PLANS = {
             Round(step=6, size=8, radius=16, least=0.06, content=1.0, left=0.08),
             Round(step=5, size=4, radius=16),
         ),
-        threshold=(2.0, 2.3),
+        threshold=(2.0, 2.0),
+        colour=1.4,
         evened=True,
     ),
     Quality.FINEST: Plan(
@@ -119,12 +121,13 @@ PLANS = {
             Round(step=4, size=8, radius=16, least=0.04, content=1.0, left=0.08),
             Round(step=3, size=4, radius=20),
         ),
-        threshold=(2.0, 2.3),
+        threshold=(2.0, 2.0),
+        colour=1.4,
         evened=True,
     ),
 }
 STRUCTURE_THRESHOLD = 3.2  # sigma; keeps under 3 % of the energy of pure noise
-OUTLINES, UNEVEN = 0.3, 0.5  # sigma, at full and at half size; what is weaker at the end was not seen in the noise
+OUTLINES, UNEVEN = 0.3, 0.75  # sigma, at full and at half size; what is weaker at the end was not seen in the noise
 ANY = 1e9  # squared difference: the nearest are taken however far they are
 BLOCK, CHUNK = 256, 256  # px across, and references handled together: what they look at fits the cache
 
@@ -238,17 +241,16 @@ def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) 
     model, size, flips = work.model, work.size, work.noise.flips
     planes, have, want = flipped(planes, flips), have.flipped(size, flips), want.flipped(size, flips)
     kind = 0 if work.noise.white else 1
-    threshold = plan.threshold[kind]
+    threshold, spectrum = plan.threshold[kind], model.spectrum.copy()
+    if kind:
+        spectrum[1:] *= np.float32(plan.colour**2)
     if plan.together:
         area = want.grown(collaborative.REACH).aligned(collaborative.STEP)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        out = collaborative.collaborate(seen, area.x0, model.spectrum, threshold, *work.levels, work.check)
+        out = collaborative.collaborate(seen, area.x0, spectrum, threshold, *work.levels, work.check)
     else:
         area = want.aligned(LATTICE).grown(TWO_SCALE)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        spectrum = model.spectrum.copy()
-        if not work.noise.white:
-            spectrum[1:] *= np.float32(plan.colour**2)
         out = two_scale_dct(
             seen, spectrum, threshold, *work.levels,
             row_step=plan.row_step, colours=plan.fine_colour[kind], check=work.check,
