@@ -87,7 +87,7 @@ class Plan:
     @property
     def reach(self) -> int:
         """How far beyond a region its pixels are read for all parts, in px."""
-        return self.guide_reach + reach_of(self.rounds) + REACH_OF_FINISH
+        return self.guide_reach + reach_of(self.rounds) + (REACH_OF_FINISH if self.rounds else regain.REACH)
 
 
 def reach_of(rounds: Sequence[Round]) -> int:

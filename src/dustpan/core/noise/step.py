@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.language import say
-from dustpan.core.noise import blotches, regain
+from dustpan.core.noise import blotches
 from dustpan.core.noise.mixing import mixed
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import (
@@ -17,17 +16,15 @@ from dustpan.core.noise.reduce import (
     PLANS,
     REACH_OF_FINISH,
     SLIDING_REACH,
-    Plan,
     Quality,
     Work,
     calmed,
+    clean_region,
     finished,
     guided,
     reach_of,
     refined,
     removed_structure,
-    restored,
-    won_back,
 )
 from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, choice, parameter, register
@@ -92,6 +89,12 @@ def _model_strengths(p: NoiseParams) -> tuple[float, float]:
     return max(1.0, p.luminance), max(1.0, p.colour)
 
 
+def _mixes(p: NoiseParams) -> bool:
+    """Whether the result is more than the cleaned picture."""
+    shares = (p.shadows, p.middle, p.highlights, p.red, p.green, p.blue)
+    return p.give_back > 0 or min(p.luminance, p.colour) < 1 or min(shares) < 100
+
+
 def _analysis_key(p: NoiseParams) -> tuple:
     return (*_model_strengths(p), p.quality)
 
@@ -112,9 +115,8 @@ def _kept(planes: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.moveaxis(planes, 0, -1)
 
 
-def _guide(context: Context, plan: Plan | None = None) -> NDArray[np.float32]:
-    plan = plan or PLANS[context.params.quality]
-    work = _work(context)
+def _guide(context: Context) -> NDArray[np.float32]:
+    plan, work = PLANS[context.params.quality], _work(context)
     if work.noise.trust == 0:
         return np.zeros((context.region.height, context.region.width, 0), np.float32)  # nothing will be guided
     planes, have = _planes(context, INPUT, plan.guide_reach)
@@ -145,13 +147,8 @@ def _analyse(context: Context) -> NDArray[np.float32]:
     return finished(pixels, planes, have, calm, around, context.region, work, plan.evened)
 
 
-def _restore(context: Context) -> NDArray[np.float32]:
-    """A draft: the guide as it is, but for what softened the picture."""
-    work, want = _work(context), context.region
-    pixels, have = context.get(INPUT)
-    if work.noise.trust == 0:
-        return pixels
-    return restored(pixels, have, won_back(*_planes(context, "guide", regain.REACH), want, work), want, work)
+def _draft(context: Context) -> NDArray[np.float32]:
+    return clean_region(*context.get(INPUT, DRAFT.reach), context.region, _work(context), DRAFT)
 
 
 def _calm(context: Context) -> NDArray[np.float32]:
@@ -192,8 +189,6 @@ def mix(
     channels = np.array([p.red, p.green, p.blue], np.float32) / np.float32(100)
     if pixels.shape[2] == 1:
         channels[:] = 1
-    if structure is None and min(p.luminance, p.colour, *tones, *channels) >= 1:
-        return cleaned
     return mixed(
         pixels, cleaned, structure, min(1.0, p.luminance), min(1.0, p.colour), p.give_back / 100, tones, channels
     )
@@ -218,7 +213,7 @@ NOISE = register(
                 _guide,
                 key=_analysis_key,
                 reach=lambda p: PLANS[p.quality].guide_reach,
-                draft=Stage("guide", partial(_guide, plan=DRAFT), reach=DRAFT.guide_reach),
+                draft=Stage("guide", _guide, needed=lambda p: False),
             ),
             Stage(
                 "refine",
@@ -233,7 +228,7 @@ NOISE = register(
                 _analyse,
                 key=_analysis_key,
                 reach=lambda p: reach_of(PLANS[p.quality].rounds[-1:]) + REACH_OF_FINISH,
-                draft=Stage("analyse", _restore, reach=regain.REACH),
+                draft=Stage("analyse", _draft, reach=DRAFT.reach),
             ),
             Stage(
                 "calm",
@@ -249,7 +244,7 @@ NOISE = register(
                 reach=SLIDING_REACH,
                 needed=lambda p: p.give_back > 0,
             ),
-            Stage("mix", _mix),
+            Stage("mix", _mix, needed=_mixes),
         ),
         facts=lambda p: frozenset({Fact.NOISE_PRINT}),
         idle=lambda p: p.luminance == 0 and p.colour == 0,
