@@ -24,6 +24,11 @@ class Cancel:
     def wanted(self) -> bool:
         return self._event.is_set()
 
+    def pause(self, seconds: float) -> None:
+        """Give way for so long, then `check`; at once when it is set meanwhile."""
+        self._event.wait(seconds)
+        self.check()
+
     def check(self) -> None:
         if self._event.is_set():
             raise Cancelled

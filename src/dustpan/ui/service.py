@@ -37,6 +37,7 @@ from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.document import Document
 
 log = logging.getLogger("dustpan")
+GIVEN_WAY = 0.04  # s
 AT_A_TIME = 2  # runs of tiles between two looks at what is visible
 THUMBNAIL = (140, 220)  # px of the picture, height and width
 PROBE_SHOWN = 128  # px of the picture that a probe can show when enlarged
@@ -166,6 +167,7 @@ class Service(QObject):
             self._draft(document, request, generation, cancel)
             if self._show_at_once(document, request, generation, cancel):
                 self.seen_exact.emit(document, generation)
+                cancel.pause(GIVEN_WAY)  # to painting, and to the next wish of who drags a control
             if document.probes is None:
                 document.probes = place(document.picture.pixels, document.noise_print, cancel.check)
                 self.probes_placed.emit(document, document.probes)

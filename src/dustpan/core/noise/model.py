@@ -81,7 +81,7 @@ def stored_constant(sigma: float, true: NDArray) -> tuple[NDArray[np.float64], N
 
 def stored_shot(gain: float, read: float, true: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Mean and sigma of encode(clip(true + sqrt(gain * true + read) * n, 0, 1)) for true values in linear light."""
-    out = np.empty((4, len(true)))
+    out = np.empty((2, len(true)))
     _stored_shot(gain, read, np.asarray(true, float), NODES, WEIGHTS, *out)
     return out[0], out[1]
 
@@ -103,13 +103,25 @@ def shot_sigma(level: NDArray[np.float64], gain: float, electrons: float) -> NDA
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@njit(cache=True, error_model="numpy")  # so short that to let other threads go first would take longer
 def _shot_sigma(level, gain, read, true, nodes, weights, out):
-    mean, sigma, mean_slope, sigma_slope = np.empty((4, len(true)))
-    _stored_shot(gain, read, true, nodes, weights, mean, sigma, mean_slope, sigma_slope)
     last = len(true) - 1
+    ladder = np.empty((last + 1, 4))  # mean, sigma and their slopes by the spread; of the steps that are looked at
+    known = np.zeros(last + 1, np.bool_)
     for i in range(len(level)):
-        k = min(max(np.searchsorted(mean, level[i]), 1), last)
+        low, k = 0, last
+        while k - low > 1:
+            middle = (low + k) // 2
+            if not known[middle]:
+                ladder[middle], known[middle] = _stored_at(gain, read, true[middle], nodes, weights), True
+            if ladder[middle, 0] >= level[i]:
+                k = middle
+            else:
+                low = middle
+        for j in (k - 1, k):
+            if not known[j]:
+                ladder[j], known[j] = _stored_at(gain, read, true[j], nodes, weights), True
+        mean, sigma, mean_slope, sigma_slope = ladder[:, 0], ladder[:, 1], ladder[:, 2], ladder[:, 3]
         across = max(mean[k] - mean[k - 1], 1e-12)
         t = min(max((level[i] - mean[k - 1]) / across, 0.0), 1.0)
         found = sigma[k - 1] + t * (sigma[k] - sigma[k - 1])
@@ -124,26 +136,30 @@ def _shot_sigma(level, gain, read, true, nodes, weights, out):
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _stored_shot(gain, read, true, nodes, weights, mean, sigma, mean_slope, sigma_slope):
+def _stored_shot(gain, read, true, nodes, weights, mean, sigma):
     for i in range(len(true)):
-        spread = np.sqrt(gain * true[i] + read)
-        m = s = slope = product = 0.0
-        for k in range(len(nodes)):
-            u = true[i] + spread * nodes[k]
-            inside = 0.0 < u < 1.0
-            u = min(max(u, 0.0), 1.0)
-            if u <= 0.0031308:  # as `encode`
-                v = u * 12.92
-                rise = 12.92
-            else:
-                v = 1.055 * u ** (1 / 2.4) - 0.055
-                rise = (v + 0.055) / (2.4 * u)
-            m += weights[k] * v
-            s += weights[k] * v * v
-            if inside:
-                slope += weights[k] * nodes[k] * rise
-                product += weights[k] * nodes[k] * rise * v
-        mean[i] = m
-        sigma[i] = np.sqrt(max(s - m * m, 1e-12))
-        mean_slope[i] = slope
-        sigma_slope[i] = (product - m * slope) / sigma[i]
+        mean[i], sigma[i], _, _ = _stored_at(gain, read, true[i], nodes, weights)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _stored_at(gain, read, true, nodes, weights):
+    """Mean and sigma of the stored value for one true value, and their slopes by the spread of the light."""
+    spread = np.sqrt(gain * true + read)
+    m = s = slope = product = 0.0
+    for k in range(len(nodes)):
+        u = true + spread * nodes[k]
+        inside = 0.0 < u < 1.0
+        u = min(max(u, 0.0), 1.0)
+        if u <= 0.0031308:  # as `encode`
+            v = u * 12.92
+            rise = 12.92
+        else:
+            v = 1.055 * u ** (1 / 2.4) - 0.055
+            rise = (v + 0.055) / (2.4 * u)
+        m += weights[k] * v
+        s += weights[k] * v * v
+        if inside:
+            slope += weights[k] * nodes[k] * rise
+            product += weights[k] * nodes[k] * rise * v
+    sigma = np.sqrt(max(s - m * m, 1e-12))
+    return m, sigma, slope, (product - m * slope) / sigma
