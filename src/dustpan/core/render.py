@@ -251,18 +251,24 @@ class Renderer:
         if not layers:
             return self.picture.pixels[region.slices()]
         *before, layer = layers
-        if self._mostly_begun(layer, places := tiles_of(region, self.size)):
-            self._ensure(layers, places, cancel)
+        if self._mostly_kept((layer.after, OUTPUT), region):
+            self._ensure(layers, tiles_of(region, self.size), cancel)
             return self._assemble(layers, region, cancel)
-        stages = layer.step.kind.stages_for(layer.step.params, draft)
+        slow = layer.step.kind.slow_stage
+        begun = self._mostly_kept((layer.stage_key(slow),), region)
+        stages = layer.step.kind.stages_for(layer.step.params, draft and not begun)
+        left = stages[stages.index(slow) + 1 :] if begun else stages
         spans = [region]
-        for stage in reversed(stages):
+        for stage in reversed(left):
             spans.append(spans[-1].grown(stage.reach_with(layer.step.params)).within(self.size))
         around = spans.pop()
-        begun = self._begin_facts(layers, cancel, draft)
+        facts_begun = self._begin_facts(layers, cancel, draft)
         held = {INPUT: (self._at_once(before, around, cancel, draft, ended), around)}
-        facts = _ready(begun)
-        for stage in stages:
+        if begun:
+            self._ensure(layers, tiles_of(around, self.size), cancel, slow)
+            held[slow.name] = self._assemble(layers, around, cancel, slow), around
+        facts = _ready(facts_begun)
+        for stage in left:
             span = spans.pop()
             parts = bands(span, self.threads if span.area > INLINE else 1)
             contexts = [_HeldContext(layer.step.params, facts, part, self.size, held, cancel) for part in parts]
@@ -276,16 +282,15 @@ class Renderer:
         base, top = under[region.slices(around)], over[region.slices(span)]
         out = lay_over(base, top, layer.step.blend, layer.step.opacity)
         if not draft:
-            for stage in stages:
+            for stage in left:
                 self._keep_whole_tiles((layer.stage_key(stage),), *held[stage.name])
             self._keep_whole_tiles((layer.after, OUTPUT), out, region)
         return out
 
-    def _mostly_begun(self, layer: _Layer, places: list[Place]) -> bool:
-        """Whether so many tiles of a layer are computed already that the rest is quicker than all of it anew."""
-        slow = layer.stage_key(layer.step.kind.slow_stage)
-        begun = sum(self.cache.get((slow, p)) is not None for p in places)
-        return 2 * begun > len(places)
+    def _mostly_kept(self, key: tuple, region: Region) -> bool:
+        """Whether so many tiles are computed already that the rest is quicker than all of it anew."""
+        places = tiles_of(region, self.size)
+        return 2 * sum(self.cache.get((*key, place)) is not None for place in places) > len(places)
 
     def _keep_whole_tiles(self, key: tuple, pixels: NDArray, have: Region) -> None:
         """Keep the tiles that lie wholly inside; without copying them where they are most of what is there."""
@@ -303,15 +308,18 @@ class Renderer:
 
     # -------------------------------------------------------------- tiles
 
-    def _ensure(self, layers: list[_Layer], places: list[Place], cancel: Cancel) -> None:
-        """Compute what is missing for these tiles of the last layer, earlier layers first."""
+    def _ensure(self, layers: list[_Layer], places: list[Place], cancel: Cancel, upto: Stage | None = None) -> None:
+        """Compute what is missing for these tiles of the last layer, or of one of its stages, earlier layers first."""
         if not layers:
             return
         *before, layer = layers
-        missing = [p for p in places if self.cache.get((layer.after, OUTPUT, p)) is None]
+        stages = layer.step.kind.stages_for(layer.step.params)
+        key: tuple = (layer.after, OUTPUT)
+        if upto:
+            stages, key = stages[: stages.index(upto) + 1], (layer.stage_key(upto),)
+        wanted = missing = [p for p in places if self.cache.get((*key, p)) is None]
         if not missing:
             return
-        stages, wanted = layer.step.kind.stages_for(layer.step.params), missing
         planned: list[tuple[Stage, list[Place]]] = []
         for stage in reversed(stages):
             todo = [p for p in wanted if self.cache.get((layer.stage_key(stage), p)) is None]
@@ -324,7 +332,7 @@ class Renderer:
             jobs = run_groups(todo, self.size, self._run_size(area))
             work = [self._pool.submit(self._run_stage, layers, stage, job, facts, cancel) for job in jobs]
             results_of(work)
-        for place in missing:
+        for place in () if upto else missing:
             cancel.check()
             self._finish(layers, stages[-1], place, cancel)
 
