@@ -248,6 +248,20 @@ def test_a_region_at_once_is_the_same_to_the_byte_and_fills_the_cache(picture: P
             assert np.array_equal(r.at_once(BOTH, region), whole[region.slices()])  # now from the tiles
 
 
+@pytest.mark.parametrize("values", [{"luminance": 0.6}, {"give_back": 30, "shadows": 40}, {"blotches": 12}])
+def test_a_mix_at_once_from_tiles_of_the_slow_stage_is_the_same_to_the_byte(large: Picture, values: dict) -> None:
+    mixed = Sweep((make_step("noise", values), make_step("edge-sharpen")))
+    region = Region(70, 60, 430, 600)
+    with Renderer(large, threads=1) as r:
+        fresh = r.render(mixed)[region.slices()]
+    for threads in (1, 3):
+        with Renderer(large, threads=threads) as r:
+            for place in tiles_of(Region(0, 0, 551, 500), large.size):  # not all that the region needs
+                r.tiles(Sweep((make_step("noise"),)), [place])
+            assert np.array_equal(r.at_once(mixed, region), fresh)
+            assert np.array_equal(r.render(mixed)[region.slices()], fresh)
+
+
 def test_a_draft_of_a_mono_picture_is_the_same_on_any_number_of_threads() -> None:
     rng = np.random.default_rng(3)
     soft = ndi.gaussian_filter(rng.normal(size=(400, 300)), 0.8)
