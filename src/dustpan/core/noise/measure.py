@@ -16,15 +16,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import least_squares
 
 from dustpan.core.colour import decode, luma, opponent_matrix
 from dustpan.core.language import mark
 from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
-from dustpan.core.noise.least_squares import robust_least_squares
 from dustpan.core.noise.model import ENCODED_STEPS, ChannelNoise, shot_sigma, stored_constant
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FULL, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
@@ -282,20 +283,32 @@ def _fit_shot(
     rows = [slice(first, last) for first, last in pairwise(ends)]
     seen = np.concatenate([np.log(sigma / shrink) for _, sigma in observed])
 
-    def residuals(p: NDArray) -> tuple[NDArray, NDArray]:
-        """And their slopes: those of a channel hang on its own two parameters alone."""
-        found, slopes = np.empty(ends[-1]), np.zeros((ends[-1], 2 * n))
+    @lru_cache(maxsize=2)
+    def expected(p: tuple[float, ...]) -> NDArray:
+        return np.concatenate([shot_sigma(observed[c][0], p[c], p[n + c]) for c in range(n)], 1) / TOLERANCE
+
+    def misfit(p: NDArray) -> NDArray:
+        return expected(tuple(p))[0] - seen / TOLERANCE
+
+    def residuals(p: NDArray) -> NDArray:
+        return np.concatenate([misfit(p), held @ p - aim])
+
+    def slopes(p: NDArray) -> NDArray:
+        """Jacobian of the residuals: those of a channel hang on its own two parameters alone."""
+        out = np.zeros((ends[-1], 2 * n))
         for c in range(n):
-            found[rows[c]], slopes[rows[c], c], slopes[rows[c], n + c] = shot_sigma(observed[c][0], p[c], p[n + c])
-        return np.r_[(found - seen) / TOLERANCE, held @ p - aim], np.r_[slopes / TOLERANCE, held]
+            out[rows[c], c], out[rows[c], n + c] = expected(tuple(p))[1:, rows[c]]
+        return np.concatenate([out, held])
 
     if start is None:
         start = np.r_[[_gain_of(level, sigma / shrink) for level, sigma in observed], np.zeros(n)]
-    best, misfit = robust_least_squares(residuals, start, (-14, 6))
-    error = float(np.minimum(np.abs(misfit[: ends[-1]]) * TOLERANCE, 0.5).mean())
-    gain = np.exp(best[:n])
-    read = (np.exp(best[n:]) * gain) ** 2
-    return [(float(a), float(b)) for a, b in zip(gain, read, strict=True)], error, best
+    best = least_squares(
+        residuals, start, slopes, (-14, 6), loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40
+    )
+    error = float(np.minimum(np.abs(misfit(best.x)) * TOLERANCE, 0.5).mean())
+    gain = np.exp(best.x[:n])
+    read = (np.exp(best.x[n:]) * gain) ** 2
+    return [(float(a), float(b)) for a, b in zip(gain, read, strict=True)], error, best.x
 
 
 def _less_of(noise: Sequence[ChannelNoise], observed: Observed) -> NDArray | None:
