@@ -159,8 +159,8 @@ class Renderer:
         """The result on just this region, without the rest of the tiles that it cuts.
 
         The quickest way to a place of which nothing is computed yet. Of an exact result the tiles that lie wholly
-        inside are kept for later. A draft takes the quick version of slow stages, and does not
-        measure what a step leaves (see `Facts.begin`). Nothing of it is kept.
+        inside are kept for later. A draft takes the quick version of slow stages, and does not measure what a
+        step leaves (see `Facts.begin`). Nothing of it is kept.
         """
         return self._at_once(self._layers(sweep), region.within(self.size), cancel or Cancel(), draft)
 

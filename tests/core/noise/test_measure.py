@@ -198,3 +198,18 @@ def test_a_print_before_that_is_unsure_or_clean_does_not_mislead(noisy: np.ndarr
     alone = measure(noisy).channel_sigma(NOISY_LEVELS)
     for before in (measure(clean), measure(np.zeros_like(clean))):
         assert np.array_equal(measure(noisy, before=before).channel_sigma(NOISY_LEVELS), alone)
+
+
+def test_what_is_left_of_known_noise_is_not_taken_for_texture() -> None:
+    """Weak and grey, it looks like fine texture to whoever does not know what was there before."""
+    rng = np.random.default_rng(5)
+    ramp = np.repeat(np.linspace(0.25, 0.75, 400)[:, None], 400, 1)[..., None].repeat(3, 2)
+    noise = ndi.gaussian_filter(rng.normal(size=(400, 400)), 0.7)
+    grey = (noise / noise.std())[..., None]
+    colour = ndi.gaussian_filter(rng.normal(size=(400, 400, 3)), (0.7, 0.7, 0))
+    source = measure(np.clip(ramp + 12 / 255 * grey + 8 / 255 * colour / colour.std(), 0, 1))
+    left = np.clip(ramp + 3 / 255 * grey, 0, 1)
+    assert source.sure
+    assert not source.white
+    assert not measure(left).sure
+    assert measure(left, before=source).sure

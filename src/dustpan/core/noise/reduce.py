@@ -95,7 +95,6 @@ def reach_of(rounds: Sequence[Round]) -> int:
 
 
 TWO_SCALE, LATTICE = 20, 4  # px that a sliding DCT at two scales looks beyond its lattice, and between its rows
-SLIDING_REACH = 11  # of a sliding DCT: a block, and 3 px to its lattice
 REACH_OF_FINISH = max(drift.REACH, regain.REACH + TWO_SCALE + 4)
 DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 2.8), row_step=4, colour=1.25, fine_colour=(False, False))
 PLANS = {
@@ -455,7 +454,7 @@ def removed_structure(
     Parameters
     ----------
     pixels, cleaned : (h, w, C) encoded values before and after, covering ``have``.
-    have : ``want`` grown by at least `SLIDING_REACH`, within the picture.
+    have : ``want`` grown by at least `sliding_dct.REACH`, within the picture.
 
     Returns
     -------

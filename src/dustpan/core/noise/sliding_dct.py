@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 from dustpan.core.noise.dct8 import dct8, idct8
 
 ABREAST = 64  # blocks side by side in one strip
+REACH = 11  # px that a region is read beyond its sides: a block, and 3 px to its lattice
 SPAN = 2 * ABREAST + 6  # px that a strip covers
 AT_A_TIME = 64  # rows between two looks at whether the work was cancelled
 WINDOW = np.kaiser(8, 2.0).astype(np.float32)

@@ -15,7 +15,6 @@ from dustpan.core.noise.reduce import (
     DRAFT,
     PLANS,
     REACH_OF_FINISH,
-    SLIDING_REACH,
     Quality,
     Work,
     calmed,
@@ -26,6 +25,7 @@ from dustpan.core.noise.reduce import (
     refined,
     removed_structure,
 )
+from dustpan.core.noise.sliding_dct import REACH as SLIDING_REACH
 from dustpan.core.region import Region
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, choice, parameter, register
 

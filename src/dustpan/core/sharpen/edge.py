@@ -17,13 +17,13 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
 from dustpan.core.noise.sliding_dct import sliding_dct
 from dustpan.core.region import Region, fetch
 from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
 from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
-CALM_REACH = 11  # a block, and 3 px to its lattice
 CALM_THRESHOLD = 2.7
 CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
