@@ -16,9 +16,9 @@ from PIL import Image, ImageDraw
 from benchmarks.common import ROOT, arguments, psnr, publish, table
 from benchmarks.noise import METHODS
 from dustpan.core.files import open_picture
+from dustpan.core.judge.suggest import suggest
 from dustpan.core.paths import demo_folder
-from dustpan.core.render import Renderer
-from dustpan.core.suggest import suggest
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo import ensure_demo_data
 

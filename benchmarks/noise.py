@@ -84,7 +84,7 @@ def nl_means(x: NDArray, h: float) -> NDArray:
 
 def dustpan(x: NDArray, quality: str) -> NDArray:
     from dustpan.core.picture import from_array
-    from dustpan.core.render import Renderer
+    from dustpan.core.render.renderer import Renderer
     from dustpan.core.sweep import Sweep, make_step
 
     with Renderer(from_array(x)) as renderer:

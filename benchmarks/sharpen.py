@@ -10,9 +10,10 @@ from scipy import ndimage as ndi
 
 from benchmarks.common import FOUR, arguments, photograph, psnr, publish, table
 from benchmarks.slanted_edge import make_edge, score
+from dustpan.core.grammar import parse_step
 from dustpan.core.picture import from_array
-from dustpan.core.render import Renderer
-from dustpan.core.sweep import Sweep, parse_step
+from dustpan.core.render.renderer import Renderer
+from dustpan.core.sweep import Sweep
 
 Sharpen = Callable[[NDArray[np.float32]], NDArray]
 ASKED = "edge-sharpen:amount=3,radius=1.5,threshold=0,halo_light=0,halo_dark=0"

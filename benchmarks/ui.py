@@ -59,9 +59,9 @@ class Watch:
         return time.perf_counter() - began
 
 
-def _note(told: dict[str, int], name: str, document: Any, generation: int) -> None:
+def _note(told: dict[str, Any], name: str, document: Any, request: Any, *more: Any) -> None:
     """Remember the newest request that was told to have come so far."""
-    told[name] = generation
+    told[name] = request
 
 
 def nl_means_time() -> float:
@@ -80,7 +80,7 @@ def nl_means_time() -> float:
 
 def window_times(path: str) -> dict[str, float]:
     """Open a picture, look, move controls; seconds by name, and the peak memory in MB."""
-    from dustpan.core.work import warm_up
+    from dustpan.core.jobs.warm_up import warm_up
     from dustpan.ui.app import make_app
     from dustpan.ui.window import Window
 
@@ -95,40 +95,40 @@ def window_times(path: str) -> dict[str, float]:
     found["picture on screen"] = watch.until(lambda: window.document is not None)
     d = window.document
     assert d is not None
-    window.canvas.go_to(d.picture.size[0] / 2, d.picture.size[1] / 2, 1.0)
+    window.bench.canvas.go_to(d.picture.size[0] / 2, d.picture.size[1] / 2, 1.0)
     found["noise print"] = found["picture on screen"] + watch.until(lambda: d.noise_print is not None)
 
-    told: dict[str, int] = {}
-    for name in ("drafted", "seen_exact"):
-        getattr(window.service, name).connect(partial(_note, told, name))
+    told: dict[str, Any] = {}
+    for name in ("drafted", "seen"):
+        getattr(window.jobs, name).connect(partial(_note, told, name))
 
     def until_told(name: str) -> float:
-        return watch.until(lambda: told.get(name) == window.generation)
+        return watch.until(lambda: told.get(name) is window.state.request)
 
-    until_told("seen_exact")
+    until_told("seen")
     watch.until(lambda: not window.busy)
     for value in (1.4, 1.5, 1.6):
-        window.set_value("luminance", value, False)
+        window.bench.editing.set_values({"luminance": value}, False)
         found["draft of the view, analysed anew"] = until_told("drafted")
-        found["exact view, analysed anew"] = found["draft of the view, analysed anew"] + until_told("seen_exact")
+        found["exact view, analysed anew"] = found["draft of the view, analysed anew"] + until_told("seen")
     for value in (0.7, 0.6, 0.5):
-        window.set_value("luminance", value, False)
-        found["exact view, mix alone"] = until_told("seen_exact")
-    window.canvas.fit()
+        window.bench.editing.set_values({"luminance": value}, False)
+        found["exact view, mix alone"] = until_told("seen")
+    window.bench.canvas.fit()
     for value in (1.7, 1.8):
-        window.set_value("luminance", value, False)
+        window.bench.editing.set_values({"luminance": value}, False)
         found["draft of the whole picture"] = until_told("drafted")
     frames = []
     for k in range(60):
         began = time.perf_counter()
-        window.canvas.go_to(d.picture.size[0] / 2 + 9 * k, d.picture.size[1] / 2 + 13 * k)
-        window.canvas.repaint()
+        window.bench.canvas.go_to(d.picture.size[0] / 2 + 9 * k, d.picture.size[1] / 2 + 13 * k)
+        window.bench.canvas.repaint()
         frames.append(time.perf_counter() - began)
     found["a panned frame, median"] = float(np.median(frames))
     gaps = np.array(watch.gaps)
     for share in (99, 99.9, 100):
         found[f"event loop silent, {share:g} %"] = float(np.quantile(gaps, share / 100))
-    window.service.cancel_rendering()
+    window.jobs.stop_showing()
     d.history.mark_saved()
     window.close()
     found["peak memory, MB"] = peak_megabytes()

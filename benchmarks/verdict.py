@@ -16,13 +16,14 @@ from scipy import ndimage as ndi
 
 from benchmarks.common import arguments, noisy_pair, photograph, publish, table
 from dustpan.core.colour import encode, luma
+from dustpan.core.grammar import parse_step
+from dustpan.core.judge.verdict import judge
+from dustpan.core.judge.whole import noise_print
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import from_array
-from dustpan.core.render import Renderer
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sharpen.halo_guard import local_range
-from dustpan.core.sweep import Sweep, parse_step
-from dustpan.core.verdict import judge
-from dustpan.core.work import noise_print
+from dustpan.core.sweep import Sweep
 
 SEEN = ("rocket", "motorcycle_right", "ihc", "camera")  # the verdict's constants were chosen on these
 UNSEEN = ("astronaut", "chelsea", "coffee", "motorcycle_left", "coins")

@@ -17,7 +17,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from dustpan.core.picture import Picture, from_array
-from dustpan.core.render import Renderer
+from dustpan.core.render.renderer import Renderer
 from tests.scenes import desk, noisy_b
 
 settings.register_profile(

@@ -12,10 +12,10 @@ import numpy as np
 import pytest
 import tifffile
 
-from dustpan import cli
+from dustpan.cli import main as cli
 from dustpan.core.files import open_picture, save_picture
 from dustpan.core.picture import Depth, from_array, to_samples
-from dustpan.core.render import Renderer
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step, save_sweep
 from dustpan.demo import PICTURES
 from tests.core.files.make import jpeg, write

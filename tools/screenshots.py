@@ -15,12 +15,13 @@ prepare_kernel_cache()
 
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from dustpan.core.inspect import Mode
+from dustpan.core.looks.channels import PICTURE
+from dustpan.core.looks.removed import REMOVED
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.app import make_app
-from dustpan.ui.canvas import View
-from dustpan.ui.preferences import Preferences, save_preferences
-from dustpan.ui.theme import apply_theme
+from dustpan.ui.bench.panes import View
+from dustpan.ui.dialogs.preferences import Preferences, save_preferences
+from dustpan.ui.look.theme import apply_theme
 from dustpan.ui.translator import apply_language
 from dustpan.ui.window import Window
 
@@ -69,49 +70,49 @@ def main() -> None:
 def take_all(app: QApplication, window: Window) -> None:
     """The views of the bench, each from the state that the one before left."""
     keep(window, "bench")
-    window.choose(1)
-    window.set_view(View.DIVIDER)
-    window.canvas.go_to(920, 560, 2.0)
+    window.bench.editing.choose(1)
+    window.bench.compare.set_view(View.DIVIDER)
+    window.bench.canvas.go_to(920, 560, 2.0)
     wait(app, window)
     keep(window, "divider")
-    window.set_view(View.PAIR)
-    window.canvas.go_to(740, 500, 1.0)
+    window.bench.compare.set_view(View.PAIR)
+    window.bench.canvas.go_to(740, 500, 1.0)
     wait(app, window)
     keep(window, "pair")
-    window.set_view(View.SINGLE)
-    window.canvas.go_to(740, 500, 2.0)
+    window.bench.compare.set_view(View.SINGLE)
+    window.bench.canvas.go_to(740, 500, 2.0)
     wait(app, window)
     keep(window, "edge-profile")
-    window.choose(0)
-    window.open_strip()
-    while not all(c.isEnabled() for c in window.strip.cells):
+    window.bench.editing.choose(0)
+    window.bench.editing.open_strip()
+    while not all(c.isEnabled() for c in window.bench.editing.strip.cells):
         app.processEvents()
-    keep(window.strip, "test-strip")
-    window.strip.reject()
-    window.canvas.go_to(740, 500, 1.0)
-    window.inspect(Mode.REMOVED)
-    window.toggle_palette()
+    keep(window.bench.editing.strip, "test-strip")
+    window.bench.editing.strip.reject()
+    window.bench.canvas.go_to(740, 500, 1.0)
+    window.bench.looking.inspect(REMOVED)
+    window.bench.looking.toggle_palette()
     wait(app, window)
     keep(window, "removed")
-    window.toggle_palette()
-    window.inspect(Mode.NONE)
-    window.choose_measured()
-    window.canvas.fit()
+    window.bench.looking.toggle_palette()
+    window.bench.looking.inspect(PICTURE)
+    window.bench.editing.choose_measured()
+    window.bench.canvas.fit()
     wait(app, window)
     keep(window, "measured")
-    window.choose(0)
-    window.keep_state()
-    window.set_value("luminance", 0.5, False)
-    window.keep_state()
-    window.compare_with(2)
-    window.set_view(View.DIVIDER)
-    window.canvas.go_to(400, 1300, 2.0)
+    window.bench.editing.choose(0)
+    window.bench.compare.keep_state()
+    window.bench.editing.set_values({"luminance": 0.5}, False)
+    window.bench.compare.keep_state()
+    window.bench.compare.compare_with(2)
+    window.bench.compare.set_view(View.DIVIDER)
+    window.bench.canvas.go_to(400, 1300, 2.0)
     wait(app, window)
     keep(window, "kept-states")
-    window.return_to_kept()
-    window.compare_with(0)
-    window.set_view(View.SINGLE)
-    window.canvas.fit()
+    window.bench.editing.return_to_kept()
+    window.bench.compare.compare_with(0)
+    window.bench.compare.set_view(View.SINGLE)
+    window.bench.canvas.fit()
     window.document.history.mark_saved()
     window.export()
     wait(app, window)

@@ -1,6 +1,6 @@
 """``python -m dustpan``."""
 
-from dustpan.cli import main
+from dustpan.cli.main import main
 
 if __name__ == "__main__":
     main()

@@ -11,10 +11,10 @@ import pytest
 from tools.languages import all_texts, updated
 
 from dustpan.core.errors import FileProblem, WrongUse, os_reason
+from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import ENGLISH, FOLDER, catalogue, language, languages, say, use_language
 from dustpan.core.noise.measure import measure
 from dustpan.core.sweep import make_step
-from dustpan.core.verdict import Verdict
 
 OTHERS = [c for c in languages() if c != ENGLISH]
 PLACES = re.compile(r"\{[^}]*\}")

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dustpan.core.region import Region, fetch, mirrored
-from dustpan.core.tiling import TILE, run_groups, tile_region
+from dustpan.core.render.tiling import TILE, run_groups, tile_region
 
 SIDES = st.integers(1, 40)
 

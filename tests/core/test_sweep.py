@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 
 from dustpan.core.blend import Blend
 from dustpan.core.errors import FileProblem, WrongUse
+from dustpan.core.grammar import parse_step
 from dustpan.core.history import History
-from dustpan.core.step import Stage, StepKind, register, step_kind, step_kinds
+from dustpan.core.params import Choice, Number
+from dustpan.core.steps import STEPS
 from dustpan.core.sweep import (
     KeptStep,
     Step,
@@ -20,7 +22,6 @@ from dustpan.core.sweep import (
     describe,
     load_sweep,
     make_step,
-    parse_step,
     save_sweep,
     sweep_from_json,
 )
@@ -32,10 +33,11 @@ NEWER = {"step": "noise", "version": 99, "params": {"luminance": 1, "wisdom": 7}
 @st.composite
 def sweeps(draw: st.DrawFn) -> Sweep:
     steps = []
-    for kind in draw(st.lists(st.sampled_from(step_kinds()), max_size=5)):
+    for kind in draw(st.lists(st.sampled_from(STEPS), max_size=5)):
         values = {
-            c.name: draw(st.sampled_from(c.options) if c.options else st.floats(c.low, c.high, allow_nan=False))
+            c.name: draw(st.sampled_from(c.options) if isinstance(c, Choice) else st.floats(c.low, c.high))
             for c in kind.controls()
+            if isinstance(c, Choice | Number)
         }
         step = Step(
             kind, kind.make(values), draw(st.booleans()), draw(st.floats(0, 1)), draw(st.sampled_from(list(Blend)))
@@ -141,7 +143,7 @@ def test_steps_of_the_command_line() -> None:
 
 
 def test_steps_are_described_as_json_schema() -> None:
-    found = {d["id"]: d for d in describe(step_kinds())}
+    found = {d["id"]: d for d in describe(STEPS)}
     luminance = found["noise"]["params"]["properties"]["luminance"]
     assert (luminance["minimum"], luminance["maximum"], luminance["default"]) == (0, 4, 1.0)
     assert luminance["unit"] == "×noise"
@@ -149,22 +151,27 @@ def test_steps_are_described_as_json_schema() -> None:
 
 
 def test_every_control_says_what_it_does() -> None:
-    for kind in step_kinds():
+    for kind in STEPS:
         assert kind.help.endswith(".")
         for c in kind.controls():
             assert c.label, (kind.id, c.name)
-            assert c.unit or c.options, (kind.id, c.name)
+            assert c.unit or not isinstance(c, Number), (kind.id, c.name)
             assert c.help.endswith("."), (kind.id, c.name)
-            assert c.default in c.options if c.options else c.low <= c.default <= c.high
+            assert kind.make({c.name: c.default})
+            assert c.span()
 
 
-def test_the_registry_refuses_a_second_step_of_the_same_id_or_place() -> None:
-    noise = step_kind("noise")
-    stage = Stage("only", lambda context: context.get("input")[0])
-    for id, place in (("noise", 7), ("other", noise.place)):
-        clash = StepKind(id, "Other", place, "Does it.", noise.params, (stage,), str)
-        with pytest.raises(ValueError, match="clashes"):
-            register(clash)
+def test_every_step_has_an_id_and_a_place_of_its_own() -> None:
+    assert len({k.id for k in STEPS}) == len({k.place for k in STEPS}) == len(STEPS)
+    assert [k.place for k in STEPS] == sorted(k.place for k in STEPS)
+
+
+def test_a_copy_with_other_values_is_checked_like_a_new_one() -> None:
+    params = make_step("noise").params
+    assert params.model_copy(update={"luminance": 0.5}).luminance == 0.5
+    for update in ({"luminance": 9}, {"loud": 1}, {"quality": "best"}, {"blue": float("nan")}):
+        with pytest.raises(WrongUse):
+            params.model_copy(update=update)
 
 
 # ---------------------------------------------------------------- history

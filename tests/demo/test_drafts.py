@@ -8,7 +8,7 @@ import pytest
 from dustpan.core.files import open_picture
 from dustpan.core.paths import demo_folder
 from dustpan.core.region import Region
-from dustpan.core.render import Renderer
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo import PICTURES, ensure_demo_data
 

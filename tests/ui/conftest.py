@@ -66,7 +66,8 @@ class Bench:
 
     def type_value(self, name: str, text: str) -> None:
         """Type a value into a control of the tray."""
-        box = self.window.tray.rows[name].box
+        tray = self.window.bench.tray
+        box = (tray.opacity if name == "opacity" else tray.rows[name]).box
         box.setFocus()
         box.selectAll()
         self.bot.keyClicks(box, text)
@@ -74,14 +75,14 @@ class Bench:
 
     def canvas_pixels(self) -> np.ndarray:
         """What the canvas shows, (h, w, 3) bytes, without the probes' frames."""
-        self.window.canvas.show_probes = False
-        image = self.window.canvas.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+        self.window.bench.probes_tool.shown = False
+        image = self.window.bench.canvas.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
         data = image.constBits().asarray(image.sizeInBytes())
         rows = np.frombuffer(data, np.uint8).reshape(image.height(), image.bytesPerLine())
         return rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3).copy()
 
     def names(self) -> list[str]:
-        return [c.name.text() for c in self.window.sweep_line.chips if c.isVisible()]
+        return [c.name.text() for c in self.window.bench.sweep_line.chips if c.isVisible()]
 
 
 @pytest.fixture(autouse=True)
@@ -98,7 +99,7 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Mo
 def bench(qtbot: QtBot, qapp: QApplication) -> Iterator[Bench]:
     b = Bench(qtbot)
     yield b
-    for d in b.window.documents:
+    for d in b.window.files.documents:
         d.history.mark_saved()
     b.window.close()
     b.window.deleteLater()

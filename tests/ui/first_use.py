@@ -16,8 +16,8 @@ from numba.core.dispatcher import Dispatcher
 from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.files import save_picture
+from dustpan.core.jobs.warm_up import warm_up
 from dustpan.core.picture import from_array
-from dustpan.core.work import warm_up
 from dustpan.ui.app import make_app
 from dustpan.ui.window import Window
 from tests.scenes import desk, noisy_b, noisy_c
@@ -42,17 +42,19 @@ def use(app: QApplication, window: Window, path: Path) -> None:
     """What anybody does in the first minute."""
     window.open_files([path])
     wait(app, window)
-    window.canvas.go_to(211, 167, 1.0)
+    window.files.show(window.files.documents[-1])
+    wait(app, window)
+    window.bench.canvas.go_to(211, 167, 1.0)
     for name, value in (("luminance", 0.7), ("luminance", 1.3), ("give_back", 40), ("blotches", 12)):
-        window.set_value(name, value, False)
+        window.bench.editing.set_values({name: value}, False)
         wait(app, window)
-    window.add_step("edge-sharpen")
+    window.bench.editing.add_step("edge-sharpen")
     wait(app, window)
-    window.canvas.go_to(187, 133, 1.3)
-    window.set_value("amount", 2.2, False)
+    window.bench.canvas.go_to(187, 133, 1.3)
+    window.bench.editing.set_values({"amount": 2.2}, False)
     wait(app, window)
-    window.service.ask_costs(window.document)  # type: ignore[arg-type]
-    window.service.ask_suggestion(window.document)  # type: ignore[arg-type]
+    window.jobs.ask_costs(window.document)  # type: ignore[arg-type]
+    window.jobs.ask_suggestion(window.document)  # type: ignore[arg-type]
     window.document.history.mark_saved()  # type: ignore[union-attr]
 
 
@@ -70,7 +72,7 @@ def main() -> None:
             path = Path(folder) / f"{name}.tif"
             save_picture(from_array(np.rint(65535 * np.clip(pixels, 0, 1)).astype(np.uint16)), path)
             use(app, window, path)
-        window.service.stop()
+        window.jobs.stop()
     for name, signature in sorted(kernels() - before):
         print(name, signature)
     sys.stdout.flush()

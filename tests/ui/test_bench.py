@@ -13,20 +13,24 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from dustpan import cli
+from dustpan.cli import main as cli
 from dustpan.core.files import open_picture, save_picture
-from dustpan.core.inspect import Look, Mode, view
+from dustpan.core.judge.probes import Probe, Role
+from dustpan.core.judge.worst import FigureName
+from dustpan.core.look import LookKind, look_at
+from dustpan.core.looks.all import LOOKS
+from dustpan.core.looks.channels import GREEN, PICTURE, RED
+from dustpan.core.looks.shadows import SHADOWS
 from dustpan.core.picture import Depth, from_array, to_samples
-from dustpan.core.probes import Probe, Role
 from dustpan.core.region import Region
 from dustpan.core.screen import packed
 from dustpan.core.sweep import Sweep, beside, make_step
-from dustpan.core.worst import FigureName
 from dustpan.ui import safety
 from dustpan.ui.app import NOT_RETURNED, run
-from dustpan.ui.canvas import View
-from dustpan.ui.preferences import load_preferences
-from dustpan.ui.theme import THEMES, Colours
+from dustpan.ui.bench.panes import View
+from dustpan.ui.dialogs.preferences import load_preferences
+from dustpan.ui.instruments.noise import STRENGTH
+from dustpan.ui.look.theme import THEMES, Colours
 from dustpan.ui.window import Window
 from tests.core.files.make import jpeg, write
 from tests.ui.conftest import LEFT, Bench
@@ -50,7 +54,7 @@ def eight(pixels: np.ndarray) -> np.ndarray:
 
 def test_probes_place_themselves_and_show_both_sides(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    panel, document = bench.window.probes, bench.window.document
+    panel, document = bench.window.bench.probes, bench.window.document
     assert [r.isVisible() for r in panel.rows] == [n < len(document.probes) for n in range(5)]
     first = panel.views[0]
     part = document.probes[0].region(document.picture.size, 128).slices()
@@ -61,29 +65,29 @@ def test_probes_place_themselves_and_show_both_sides(bench: Bench, lamp: Path) -
 
 def test_a_probe_follows_a_control(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    figure = bench.window.probes.views[0].figures[0].value
+    figure = bench.window.bench.probes.views[0].figures[0].value
     bench.type_value("luminance", "0.2")
     bench.type_value("colour", "0.2")
     bench.wait()
-    assert bench.window.probes.views[0].figures[0].value > figure + 30
+    assert bench.window.bench.probes.views[0].figures[0].value > figure + 30
 
 
 def test_a_click_on_a_probe_brings_the_picture_there(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_4)
-    row, probe = bench.window.probes.rows[2], bench.window.document.probes[2]
+    row, probe = bench.window.bench.probes.rows[2], bench.window.document.probes[2]
     bench.click(row)
-    v = bench.window.canvas.visible_region()
+    v = bench.window.bench.canvas.visible_region()
     assert v.y0 <= probe.y < v.y1
     assert v.x0 <= probe.x < v.x1
     row.setFocus()
     bench.bot.keyClick(row, Qt.Key.Key_Return)
-    assert bench.window.canvas.zoom == 4.0
+    assert bench.window.bench.canvas.zoom == 4.0
 
 
 def test_probes_are_dragged_added_removed_and_kept_with_the_sweep(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    w, canvas = bench.window, bench.window.canvas
+    w, canvas = bench.window, bench.window.bench.canvas
     bench.key(Qt.Key.Key_1)
     count = len(w.document.probes)
     probe = w.document.probes[1]
@@ -93,12 +97,12 @@ def test_probes_are_dragged_added_removed_and_kept_with_the_sweep(bench: Bench, 
     bench.drag(canvas, corner, QPoint(ox + 200, oy + 150))
     bench.wait()
     assert w.document.probes[1] == Probe(probe.role, 150, 200)
-    row = w.probes.rows[0]
+    row = w.bench.probes.rows[0]
     row.setFocus()
     bench.bot.keyClick(row, Qt.Key.Key_Delete)
     bench.wait()
     assert len(w.document.probes) == count - 1
-    bench.click(w.probes.add_button)
+    bench.click(w.bench.probes.add_button)
     bench.wait()
     assert w.document.probes[-1].role is Role.OWN
     kept = w.document.probes
@@ -112,7 +116,7 @@ def test_probes_are_dragged_added_removed_and_kept_with_the_sweep(bench: Bench, 
 
 def test_pointing_at_a_probe_enlarges_it_and_buttons_zoom_it(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    panel = bench.window.probes
+    panel = bench.window.bench.probes
     panel.rows[1].entered.emit(1)
     assert panel.enlarged.isVisible()
     assert [p.width() for p in panel.enlarged.sides] == [256, 256]
@@ -132,29 +136,29 @@ def test_duplicate_and_the_where_half(bench: Bench, lamp: Path) -> None:
     bench.wait()
     assert bench.names() == ["Noise", "Noise"]
     assert w.menus.undo.text() == "Undo duplicate Noise"
-    bench.click(w.sweep_line.chips[0].where)
-    assert w.tray.help.text().startswith("Where: everywhere")
-    assert not w.tray.rows
-    bench.click(w.sweep_line.chips[0])
-    assert "luminance" in w.tray.rows
+    bench.click(w.bench.sweep_line.chips[0].where)
+    assert w.bench.tray.help.text().startswith("Where: everywhere")
+    assert not w.bench.tray.rows
+    bench.click(w.bench.sweep_line.chips[0])
+    assert "luminance" in w.bench.tray.rows
 
 
 def test_what_was_measured_is_a_chip_of_its_own(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
-    bench.click(w.sweep_line.measured)
-    assert w.tray.title.text() == "Measured"
-    assert not w.tray.histogram.isHidden()
-    assert "fine (2–4 px)" in w.tray.scales.text()
-    assert w.tray.noise_chart.handles() == ()
-    bench.click(w.tray.copy)
+    bench.click(w.bench.sweep_line.measured)
+    assert w.bench.tray.title.text() == "Measured"
+    assert not w.bench.tray.histogram.isHidden()
+    assert "fine (2–4 px)" in w.bench.tray.scales.text()
+    assert w.bench.tray.charts["noise"].handles() == ()
+    bench.click(w.bench.tray.copy)
     text = QApplication.clipboard().text()
     assert text.splitlines()[0].split("\t") == ["level", "red", "green", "blue", "left"]
 
 
 def test_dragging_the_curve_sets_the_share_by_brightness(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    chart = bench.window.tray.noise_chart
+    chart = bench.window.bench.tray.charts["noise"]
     handle = next(h for h in chart.handles() if h.name == "middle")
     start = handle.at.toPoint()
     bench.drag(chart, start, QPoint(start.x(), round((start.y() + chart.area.bottom()) / 2)))
@@ -162,7 +166,7 @@ def test_dragging_the_curve_sets_the_share_by_brightness(bench: Bench, lamp: Pat
     value = bench.window.document.sweep.steps[0].params.middle
     assert value == pytest.approx(50, abs=4)
     assert bench.window.menus.undo.text() == "Undo Noise: Middle"
-    assert bench.window.tray.rows["middle"].box.value() == value
+    assert bench.window.bench.tray.rows["middle"].box.value() == value
     assert chart.left_curve().max() > 0
     sweep = Sweep((make_step("noise", {"middle": value}),))
     assert np.array_equal(shown(bench), eight(rendered(lamp, sweep)))
@@ -170,8 +174,8 @@ def test_dragging_the_curve_sets_the_share_by_brightness(bench: Bench, lamp: Pat
 
 def test_dragging_the_strength_handle_sets_both_strengths(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    chart = bench.window.tray.noise_chart
-    start = next(h for h in chart.handles() if h.name == "strength").at.toPoint()
+    chart = bench.window.bench.tray.charts["noise"]
+    start = next(h for h in chart.handles() if h.name == STRENGTH).at.toPoint()
     bench.drag(chart, start, QPoint(start.x(), round(chart.area.bottom() - chart.area.height() / 4)))
     params = bench.window.document.sweep.steps[0].params
     assert params.luminance == params.colour == pytest.approx(0.5, abs=0.06)
@@ -181,9 +185,9 @@ def test_dragging_the_strength_handle_sets_both_strengths(bench: Bench, lamp: Pa
 
 def test_the_edge_profile_has_the_halo_limits_as_handles(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    bench.window.add_step("edge-sharpen")
+    bench.window.bench.editing.add_step("edge-sharpen")
     bench.wait()
-    chart = bench.window.tray.edge_chart
+    chart = bench.window.bench.tray.charts["edge"]
     assert len(chart.before) > 20
     assert chart.before.max() - chart.before.min() > 0.1
     light = next(h for h in chart.handles() if h.name == "halo_light")
@@ -195,104 +199,104 @@ def test_the_edge_profile_has_the_halo_limits_as_handles(bench: Bench, lamp: Pat
 
 def test_a_line_drawn_by_the_person_is_the_profile(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    bench.window.add_step("edge-sharpen")
+    bench.window.bench.editing.add_step("edge-sharpen")
     bench.wait()
     bench.key(Qt.Key.Key_1)
-    canvas = bench.window.canvas
+    canvas = bench.window.bench.canvas
     ox, oy = canvas.origin()
     a, b = QPoint(ox + 130, oy + 40), QPoint(ox + 170, oy + 40)  # from the wall into the dark
     bench.bot.mousePress(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, a)
     bench.bot.mouseMove(canvas, b)
     bench.bot.mouseRelease(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, b)
-    chart = bench.window.tray.edge_chart
+    chart = bench.window.bench.tray.charts["edge"]
     assert chart.place[-1] == pytest.approx(20, abs=1)
     assert chart.before[5] > chart.before[-5] + 0.1
 
 
 def test_a_step_that_makes_the_verdict_worse_says_so(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    bench.window.add_step("edge-sharpen")
+    bench.window.bench.editing.add_step("edge-sharpen")
     for name, text in (("amount", "6"), ("threshold", "0"), ("halo_light", "100"), ("halo_dark", "100")):
         bench.type_value(name, text)
     bench.wait()
-    bench.bot.waitUntil(lambda: bool(bench.window.warnings), timeout=30_000)
-    chip = bench.window.sweep_line.chips[1]
+    bench.bot.waitUntil(lambda: bool(bench.window.state.warnings), timeout=30_000)
+    chip = bench.window.bench.sweep_line.chips[1]
     assert "→" in chip.summary.text()
     bench.key(Qt.Key.Key_O)
     bench.wait()
-    assert 1 not in bench.window.warnings
+    assert 1 not in bench.window.state.warnings
 
 
 def test_hovering_a_chip_shows_what_it_removed(bench: Bench, lamp: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     bench.open(lamp)
-    chip = bench.window.sweep_line.chips[0]
+    chip = bench.window.bench.sweep_line.chips[0]
     monkeypatch.setattr(chip, "underMouse", lambda: True)
     chip.entered.emit(0)
-    bench.bot.waitUntil(lambda: bench.window.thumbnail.isVisible(), timeout=20_000)
-    assert bench.window.thumbnail.pixmap().width() > 100
+    bench.bot.waitUntil(lambda: bench.window.bench.thumbnail.isVisible(), timeout=20_000)
+    assert bench.window.bench.thumbnail.pixmap().width() > 100
     chip.left.emit()
-    assert not bench.window.thumbnail.isVisible()
+    assert not bench.window.bench.thumbnail.isVisible()
 
 
 # ---------------------------------------------------------------- inspecting and comparing
 
 
-@pytest.mark.parametrize("mode", [m for m in Mode if m is not Mode.NONE])
+@pytest.mark.parametrize("kind", [k for k in LOOKS if k is not PICTURE], ids=lambda k: k.id)
 def test_inspecting_changes_the_view_and_never_the_export(
-    bench: Bench, lamp: Path, tmp_path: Path, mode: Mode, monkeypatch: pytest.MonkeyPatch
+    bench: Bench, lamp: Path, tmp_path: Path, kind: LookKind, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     bench.open(lamp)
-    bench.window.inspect(mode)
+    bench.window.bench.looking.inspect(kind)
     bench.wait()
     before, after = open_picture(lamp).pixels, rendered(lamp, NOISE)
     noise = bench.window.document.noise_print
-    assert np.array_equal(side(bench), eight(view(Look(mode), before, after, noise)))
-    assert np.array_equal(side(bench, other=True), eight(view(Look(mode), before, before, noise)))
-    assert "Export unaffected" in bench.window.canvas.badge
+    assert np.array_equal(side(bench), eight(look_at(kind).view(before, after, noise)))
+    assert np.array_equal(side(bench, other=True), eight(look_at(kind).view(before, before, noise)))
+    assert "Export unaffected" in bench.window.bench.canvas.badge
     assert bench.window.document.sweep == NOISE
-    bench.window.inspect(Mode.NONE)
+    bench.window.bench.looking.inspect(PICTURE)
     bench.wait()
     assert np.array_equal(side(bench), eight(after))
-    assert bench.window.canvas.badge == ""
+    assert bench.window.bench.canvas.badge == ""
 
 
 def test_the_palette_opens_while_its_key_is_held_and_a_digit_chooses(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    palette = bench.window.palette_
+    palette = bench.window.bench.palette_
     bench.bot.keyPress(bench.window, Qt.Key.Key_I)
     assert palette.isVisible()
     bench.bot.keyClick(bench.window, Qt.Key.Key_6)
     bench.bot.keyRelease(bench.window, Qt.Key.Key_I)
     assert not palette.isVisible()
-    assert bench.window.look.mode is Mode.SHADOWS
+    assert bench.window.state.look.kind is SHADOWS
     bench.key(Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
-    assert bench.window.look.push == 2.5
-    assert "+2.5 EV" in bench.window.canvas.badge
-    bench.click(bench.window.top.inspect)
+    assert bench.window.state.look.setting == 2.5
+    assert "+2.5 EV" in bench.window.bench.canvas.badge
+    bench.click(bench.window.bench.top.inspect)
     assert palette.isVisible()
-    bench.click(palette.buttons[Mode.NONE])
-    assert bench.window.look.mode is Mode.NONE
+    bench.click(palette.buttons["picture"])
+    assert bench.window.state.look.plain
 
 
 def test_the_other_side_is_complete_however_fast_wishes_follow(bench: Bench, lamp: Path) -> None:
     """Tiles of an overtaken request are dropped; the other side must not count as shown because of them."""
     bench.open(lamp)
     w = bench.window
-    for mode, strength in ((Mode.RED, 0.9), (Mode.GREEN, 0.8)):
-        w.inspect(mode)
-        w.service._rendering.submit(lambda: None).result()  # it ran to its end, and nothing of it is painted yet
-        w.set_value("luminance", strength, False)
+    for kind, strength in ((RED, 0.9), (GREEN, 0.8)):
+        w.bench.looking.inspect(kind)
+        w.jobs.wait_for_showing()  # it ran to its end, and nothing of it is painted yet
+        w.bench.editing.set_values({"luminance": strength}, False)
     bench.wait()
-    assert np.array_equal(side(bench, other=True), eight(view(Look(Mode.GREEN), *2 * [open_picture(lamp).pixels])))
+    assert np.array_equal(side(bench, other=True), eight(look_at(GREEN).view(*2 * [open_picture(lamp).pixels])))
 
 
 def test_comparing_with_kept_states(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
-    bench.click(w.top.keep)
+    bench.click(w.bench.top.keep)
     bench.type_value("luminance", "0.3")
     bench.wait()
-    assert w.compared == 2
+    assert w.state.compared == 2
     assert np.array_equal(side(bench, other=True), eight(rendered(lamp, NOISE)))
     weak = Sweep((make_step("noise", {"luminance": 0.3}),))
     assert np.array_equal(side(bench), eight(rendered(lamp, weak)))
@@ -300,10 +304,10 @@ def test_comparing_with_kept_states(bench: Bench, lamp: Path) -> None:
     bench.wait()
     assert len(w.document.kept) == 2
     bench.key(Qt.Key.Key_N)
-    assert w.compared == 0
+    assert w.state.compared == 0
     bench.key(Qt.Key.Key_N)
-    assert w.compared == 2
-    bench.click(w.top.back)
+    assert w.state.compared == 2
+    bench.click(w.bench.top.back)
     bench.wait()
     assert w.document.sweep == NOISE
     assert w.menus.undo.text().startswith("Undo return to 1: ")
@@ -311,13 +315,13 @@ def test_comparing_with_kept_states(bench: Bench, lamp: Path) -> None:
 
 def test_comparing_with_the_state_before_a_step(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    bench.window.add_step("edge-sharpen")
+    bench.window.bench.editing.add_step("edge-sharpen")
     bench.wait()
     bench.key(Qt.Key.Key_2, CTRL)
     bench.wait()
-    assert bench.window.top.other.currentText() == "Before Edge sharpen"
+    assert bench.window.bench.top.other.currentText() == "Before Edge sharpen"
     assert np.array_equal(side(bench, other=True), eight(rendered(lamp, NOISE)))
-    bench.click(bench.window.sweep_line.chips[0])
+    bench.click(bench.window.bench.sweep_line.chips[0])
     bench.wait()
     assert np.array_equal(side(bench, other=True), eight(open_picture(lamp).pixels))
 
@@ -326,7 +330,7 @@ def test_a_pair_is_panned_and_zoomed_together(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_A)
     bench.key(Qt.Key.Key_2)
-    canvas = bench.window.canvas
+    canvas = bench.window.bench.canvas
     assert canvas.view is View.PAIR
     left, right = canvas.panes()
     start = QPoint(left.clip.center().x(), left.clip.center().y())
@@ -350,26 +354,26 @@ def card(tmp_path: Path, noisy: np.ndarray) -> Path:
 
 def test_the_popup_gives_a_sweep_to_other_pictures(bench: Bench, lamp: Path, card: Path) -> None:
     bench.open(lamp, card)
-    bench.bot.waitUntil(lambda: len(bench.window.documents) == 2, timeout=20_000)
+    bench.bot.waitUntil(lambda: len(bench.window.files.documents) == 2, timeout=20_000)
     bench.type_value("luminance", "0.5")
     bench.wait()
-    bench.click(bench.window.top.pictures)
+    bench.click(bench.window.bench.top.pictures)
     popup = bench.window.popup
     assert popup.isVisible()
     assert popup.list.item(0).text().startswith("• lamp.tif")
     assert not popup.list.item(0).icon().isNull()
     popup.list.item(1).setCheckState(Qt.CheckState.Checked)
     bench.click(popup.give)
-    other = bench.window.documents[1]
+    other = bench.window.files.documents[1]
     assert other.sweep.steps[0].params.luminance == 0.5
     assert other.history.undo_name == "sweep of lamp.tif"
 
 
 def test_export_and_next_walks_on(bench: Bench, lamp: Path, card: Path) -> None:
     bench.open(lamp, card)
-    bench.bot.waitUntil(lambda: len(bench.window.documents) == 2, timeout=20_000)
+    bench.bot.waitUntil(lambda: len(bench.window.files.documents) == 2, timeout=20_000)
     bench.wait()
-    bench.click(bench.window.top.next)
+    bench.click(bench.window.bench.top.next)
     bench.bot.waitUntil(lambda: bench.window.document.name == "card.jpg", timeout=30_000)
     assert np.array_equal(
         to_samples(open_picture(lamp.with_name("lamp-clean.tif")).pixels, Depth.SIXTEEN),
@@ -382,9 +386,9 @@ def test_recent_files_and_pixel_values(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     assert bench.window.menus.recent_menu.actions()[0].text() == "lamp.tif"
     bench.key(Qt.Key.Key_1)
-    ox, oy = bench.window.canvas.origin()
-    bench.bot.mouseMove(bench.window.canvas, QPoint(ox + 70, oy + 50))
-    words = bench.window.bottom.pixel.text()
+    ox, oy = bench.window.bench.canvas.origin()
+    bench.bot.mouseMove(bench.window.bench.canvas, QPoint(ox + 70, oy + 50))
+    words = bench.window.bench.bottom.pixel.text()
     before, after = (eight(p[50:51, 70:71])[0, 0] for p in (open_picture(lamp).pixels, rendered(lamp, NOISE)))
     assert words.startswith("70, 50   R G B " + " ".join(map(str, before)) + " → " + " ".join(map(str, after)))
     assert "L a b" in words
@@ -397,23 +401,23 @@ def test_recent_files_and_pixel_values(bench: Bench, lamp: Path) -> None:
 def test_a_click_on_a_figure_goes_to_its_worst_places_in_turn(bench: Bench, lamp: Path, figure: FigureName) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_4)
-    button = bench.window.bottom.figures[figure]
+    button = bench.window.bench.bottom.figures[figure]
     bench.click(button)
-    bench.bot.waitUntil(lambda: bench.window.bottom.state.text().startswith("worst place 1 of "), timeout=20_000)
-    _, places, _ = bench.window._worst
-    v = bench.window.canvas.visible_region()
+    bench.bot.waitUntil(lambda: bench.window.bench.bottom.state.text().startswith("worst place 1 of "), timeout=20_000)
+    _, places, _ = bench.window.state.worst
+    v = bench.window.bench.canvas.visible_region()
     assert v.y0 <= places[0][0] < v.y1
     assert v.x0 <= places[0][1] < v.x1
     if len(places) > 1:
         bench.click(button)
-        assert bench.window.bottom.state.text().startswith("worst place 2 of ")
+        assert bench.window.bench.bottom.state.text().startswith("worst place 2 of ")
         assert places[0] != places[1]
 
 
 def test_hand_back_writes_the_result_and_closes(qtbot: QtBot, qapp: QApplication, lamp: Path, tmp_path: Path) -> None:
     bench = Bench(qtbot, tmp_path / "back.tif")
     bench.open(lamp)
-    bench.click(bench.window.top.hand_back)
+    bench.click(bench.window.bench.top.hand_back)
     qtbot.waitUntil(lambda: bench.window.handed_back, timeout=30_000)
     assert not bench.window.isVisible()
     expected = to_samples(rendered(lamp, NOISE), Depth.SIXTEEN)
@@ -431,7 +435,7 @@ def test_the_exit_code_says_whether_it_was_handed_back(
         if window.busy or window.document is None:
             QTimer.singleShot(100, act)
         elif returned:
-            window.top.hand_back.click()
+            window.bench.top.hand_back.click()
         else:
             window.close()
 
@@ -483,12 +487,12 @@ def test_preferences_are_kept_and_take_effect(bench: Bench, lamp: Path, qapp: QA
     dialog.memory.setValue(900)
     dialog.accept()
     assert THEMES["light"].surface in qapp.styleSheet()
-    assert bench.window.service.cache.limit == 900_000_000
+    assert bench.window.jobs.cache.limit == 900_000_000
     assert load_preferences().on_opening == "nothing"
     bench.open(lamp)
     assert bench.window.document.sweep == Sweep()
     assert not bench.window.document.history.dirty
-    from dustpan.ui.theme import apply_theme
+    from dustpan.ui.look.theme import apply_theme
 
     apply_theme(qapp, "dark")
 
@@ -501,23 +505,23 @@ def test_damaged_preferences_are_the_defaults(tmp_path: Path, monkeypatch: pytes
 
 
 def test_the_window_state_is_remembered(bench: Bench, qtbot: QtBot) -> None:
-    bench.window.fold_tray()
+    bench.window.bench.fold_tray()
     bench.window.resize(1111, 777)
     bench.window.close()
     again = Window()
     qtbot.addWidget(again)
-    assert again.tray.isHidden()
+    assert again.bench.tray.isHidden()
     assert (again.width(), again.height()) == (1111, 777)
     again.close()
 
 
 def test_the_key_sheet_lists_every_key(bench: Bench) -> None:
     bench.key(Qt.Key.Key_F2)
-    text = bench.window.menus.key_sheet.browser.toPlainText()
+    text = bench.window.key_sheet.browser.toPlainText()
     for _, action in bench.window.menus.actions:
         if not action.shortcut().isEmpty():
             assert action.shortcut().toString() in text
-    bench.window.menus.key_sheet.reject()
+    bench.window.key_sheet.reject()
 
 
 def test_unsaved_work_is_kept_and_offered_back_after_a_crash(
@@ -525,7 +529,7 @@ def test_unsaved_work_is_kept_and_offered_back_after_a_crash(
 ) -> None:
     bench.open(lamp)
     bench.type_value("luminance", "0.35")
-    bench.window._keep_safe()
+    bench.window.files.keep_safe()
     kept = list(safety.safety_folder().glob("*.sweep.json"))
     assert len(kept) == 1
     assert not beside(lamp).exists()
@@ -537,8 +541,8 @@ def test_unsaved_work_is_kept_and_offered_back_after_a_crash(
     bench.key(Qt.Key.Key_W, CTRL)
 
     bench.window.offer_left_work()
-    assert "lamp.tif" in bench.window.notice_text.text()
-    bench.click(bench.window.notice_action)
+    assert "lamp.tif" in bench.window.bench.notice.text.text()
+    bench.click(bench.window.bench.notice.action)
     bench.bot.waitUntil(lambda: bench.window.document is not None, timeout=20_000)
     bench.wait()
     assert bench.window.document.sweep.steps[0].params.luminance == 0.35
@@ -549,7 +553,7 @@ def test_unsaved_work_is_kept_and_offered_back_after_a_crash(
 def test_saving_and_closing_forget_what_was_kept_for_a_crash(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.type_value("luminance", "0.35")
-    bench.window._keep_safe()
+    bench.window.files.keep_safe()
     bench.key(Qt.Key.Key_S, CTRL)
     assert list(safety.safety_folder().glob("*.sweep.json")) == []
 
@@ -566,15 +570,17 @@ def test_what_a_crash_left_damaged_is_dropped() -> None:
 def test_stopping_keeps_what_is_shown_and_says_so(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.type_value("luminance", "1.9")
-    bench.click(bench.window.bottom.stop)
+    bench.click(bench.window.bench.bottom.stop)
     assert not bench.window.busy
-    assert "stopped" in bench.window.bottom.state.text()
+    assert "stopped" in bench.window.bench.bottom.state.text()
 
 
 def test_copy_details_holds_the_message(bench: Bench, tmp_path: Path) -> None:
     bench.open(write(tmp_path, "cut.jpg", jpeg()[:300]))
     copy = next(
-        b for b in bench.window.notice.findChildren(type(bench.window.notice_close)) if b.text() == "Copy details"
+        b
+        for b in bench.window.bench.notice.findChildren(type(bench.window.bench.notice.dismiss))
+        if b.text() == "Copy details"
     )
     bench.click(copy)
     assert "cut.jpg: " in QApplication.clipboard().text()
@@ -587,14 +593,14 @@ def test_holding_does_not_get_stuck_in_a_dialog(bench: Bench, lamp: Path, answer
     dialog.path.selectAll()
     bench.bot.keyClicks(dialog.path, "/tmp/ic.png")
     assert dialog.path.text() == "/tmp/ic.png"
-    assert not bench.window.canvas.holding
-    assert not bench.window.palette_.isVisible()
+    assert not bench.window.bench.canvas.holding
+    assert not bench.window.bench.palette_.isVisible()
     dialog.reject()
 
 
 def test_the_overview_shows_while_panning_at_high_zoom(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    canvas = bench.window.canvas
+    canvas = bench.window.bench.canvas
     canvas.set_zoom(8.0, QPointF(200, 200))
     plain = bench.canvas_pixels()
     canvas.go_to(100, 100)
@@ -625,13 +631,13 @@ def test_a_large_view_is_drafted_on_the_reduced_picture(bench: Bench, tmp_path: 
     w = bench.window
     d = w.document
     assert d is not None
-    level, drafts = w.canvas.level, []
+    level, drafts = w.bench.canvas.level, []
     assert level >= 1
 
-    def note(document: object, generation: int) -> None:
+    def note(document: object, request: object) -> None:
         drafts.append(d.after.levels[level].copy())
 
-    w.service.drafted.connect(note)
+    w.jobs.drafted.connect(note)
     before = d.after.levels[level].copy()
     bench.type_value("luminance", "3")
     bench.wait()
@@ -648,13 +654,13 @@ def test_a_large_view_is_drafted_on_the_reduced_picture(bench: Bench, tmp_path: 
 
 def test_a_mix_before_sharpening_is_exact_at_once_and_the_probes_wait_for_it(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    bench.window.add_step("edge-sharpen")
+    bench.window.bench.editing.add_step("edge-sharpen")
     bench.wait()
-    bench.click(bench.window.sweep_line.chips[0])
+    bench.click(bench.window.bench.sweep_line.chips[0])
     told: list[str] = []
-    bench.window.service.drafted.connect(lambda *_: told.append("drafted"))
-    bench.window.service.seen_exact.connect(lambda *_: told.append("exact"))
-    bench.window.service.probe_ready.connect(lambda *_: told.append("probe"))
+    bench.window.jobs.drafted.connect(lambda *_: told.append("drafted"))
+    bench.window.jobs.seen.connect(lambda *_: told.append("exact"))
+    bench.window.jobs.probe_ready.connect(lambda *_: told.append("probe"))
     for value, first in (("0.5", ["exact", "probe"]), ("1.5", ["drafted", "probe"])):
         told.clear()
         bench.type_value("luminance", value)
@@ -668,15 +674,16 @@ def test_what_is_seen_is_exact_before_the_rest_and_says_so(bench: Bench, tmp_pat
     save_picture(from_array(rng.integers(60, 160, (500, 1800, 3)).astype(np.uint8)), path)
     bench.open(path)
     w = bench.window
-    w.canvas.go_to(250, 500, 1.0)
+    w.bench.canvas.go_to(250, 500, 1.0)
     d = w.document
     assert d is not None
     seen: list[tuple[str, bool]] = []
-    w.service.seen_exact.connect(lambda *_: seen.append((w.canvas.badge, d.renderer.peek(d.sweep, far) is None)))
+    w.jobs.seen.connect(lambda *_: seen.append((w.bench.canvas.badge, d.renderer.peek(d.sweep, far) is None)))
     far = Region(400, 1600, 450, 1700)
     bench.type_value("luminance", "2.5")
     bench.wait()
-    assert seen == [("", True)]
-    shown = w.canvas.visible_region().within(d.picture.size)
+    assert seen[0] == ("", True)
+    assert seen[-1] == ("", False)
+    shown = w.bench.canvas.visible_region().within(d.picture.size)
     exact = packed(d.renderer.render(d.sweep, shown), None)
     assert np.array_equal(d.after.levels[0][shown.slices()], exact)

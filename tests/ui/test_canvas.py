@@ -9,9 +9,12 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 
-from dustpan.core.probes import Probe, Role
-from dustpan.ui.canvas import LARGEST, Canvas, View
-from dustpan.ui.display import Display
+from dustpan.core.judge.probes import Probe, Role
+from dustpan.core.picture import from_array
+from dustpan.ui.bench.canvas import LARGEST, Canvas
+from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.tools import ProbesTool
+from dustpan.ui.pyramid import Pyramid
 
 
 @pytest.fixture
@@ -20,8 +23,8 @@ def canvas(qtbot: QtBot) -> Canvas:
     qtbot.addWidget(c)
     c.resize(600, 400)
     c.show()
-    display = Display((900, 1500))
-    display.fill(np.random.default_rng(1).random((900, 1500, 3)).astype(np.float32), None)
+    display = Pyramid((900, 1500))
+    display.fill(from_array(np.random.default_rng(1).random((900, 1500, 3)).astype(np.float32)))
     c.show_displays(display, display.copy(), (900, 1500))
     return c
 
@@ -74,13 +77,15 @@ def test_arrow_keys_pan_and_a_double_click_fits_and_returns(canvas: Canvas, qtbo
 
 
 def test_a_probe_is_held_by_its_frame_and_not_by_its_middle(canvas: Canvas, qtbot: QtBot) -> None:
-    canvas.probes = (Probe(Role.OWN, 450, 750),)
+    tool = ProbesTool()
+    tool.probes = (Probe(Role.OWN, 450, 750),)
+    canvas.tools.insert(0, tool)
     canvas.go_to(450, 750, 4.0)
     moved: list[tuple] = []
-    canvas.probe_moved.connect(lambda *place: moved.append(place))
+    tool.moved.connect(lambda *place: moved.append(place))
     middle = canvas.centre
     for inside in (True, False):
-        frame = canvas._probe_frame(canvas.probes[0], canvas.panes()[0])
+        frame = tool.frame(canvas, tool.probes[0], canvas.panes()[0])
         start = frame.center().toPoint() if inside else frame.topLeft().toPoint() + QPoint(2, 100)
         qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
         for step in (10, 20, 30):

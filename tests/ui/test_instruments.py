@@ -10,11 +10,15 @@ from pytestqt.qtbot import QtBot
 
 from dustpan.core.noise.measure import measure
 from dustpan.core.noise.step import NoiseParams
+from dustpan.core.picture import from_array
 from dustpan.core.region import Region
 from dustpan.core.sharpen.edge import EdgeSharpenParams
-from dustpan.ui.display import Display
-from dustpan.ui.instruments import EdgeInstrument, HistogramInstrument, NoiseInstrument
-from dustpan.ui.profiles import edge_profiles
+from dustpan.ui.bench.profiles import edge_profiles
+from dustpan.ui.instruments.chart import Charted
+from dustpan.ui.instruments.edge import EdgeInstrument
+from dustpan.ui.instruments.histogram import HistogramInstrument
+from dustpan.ui.instruments.noise import NoiseInstrument
+from dustpan.ui.pyramid import Pyramid
 from tests.ui.conftest import Bench
 
 
@@ -22,26 +26,26 @@ from tests.ui.conftest import Bench
 def noise_chart(qtbot: QtBot, noisy: np.ndarray) -> NoiseInstrument:
     chart = NoiseInstrument()
     qtbot.addWidget(chart)
-    chart.show_state(measure(noisy), NoiseParams(), [0.2, 0.4])
+    chart.show_state(Charted(NoiseParams(), measure(noisy), [0.2, 0.4]))
     return chart
 
 
 @pytest.mark.parametrize("share", [0.0, 40.0, 100.0])
 @pytest.mark.parametrize("name", NoiseInstrument.SHARES)
 def test_a_handle_lies_where_its_value_is(noise_chart: NoiseInstrument, name: str, share: float) -> None:
-    noise_chart.show_state(noise_chart.print, NoiseParams(**{name: share}), ())
+    noise_chart.show_state(Charted(NoiseParams(**{name: share}), noise_chart.print))
     handle = next(h for h in noise_chart.handles() if h.name == name)
-    assert noise_chart.value_for(name, handle.at.y()) == pytest.approx(share, abs=0.5)
+    assert noise_chart.values_for(name, handle.at.y()) == {name: pytest.approx(share, abs=0.5)}
     assert f"{share:.0f} %" in handle.words
 
 
 def test_what_is_left_follows_the_strength(noise_chart: NoiseInstrument) -> None:
     found = noise_chart.print
     assert noise_chart.left_curve().max() == 0
-    noise_chart.show_state(found, NoiseParams(luminance=0.25), ())
+    noise_chart.show_state(Charted(NoiseParams(luminance=0.25), found))
     whole = 255 * found.channel_sigma(noise_chart.GRID).mean(0)
     assert noise_chart.left_curve() == pytest.approx(0.75 * whole, abs=1e-6)
-    noise_chart.show_state(found, NoiseParams(shadows=0), ())
+    noise_chart.show_state(Charted(NoiseParams(shadows=0), found))
     left = noise_chart.left_curve() / whole
     assert left[0] == pytest.approx(1)
     assert left[-1] == pytest.approx(0)
@@ -60,10 +64,11 @@ def test_edge_limits_are_read_off_the_profile(qtbot: QtBot) -> None:
     place = np.linspace(-12, 12, 49)
     before = 0.2 + 0.5 / (1 + np.exp(-place))
     for light, dark in ((0.0, 0.0), (10.0, 5.0), (25.0, 30.0)):
-        chart.show_state(place, before, before, EdgeSharpenParams(halo_light=light, halo_dark=dark))
+        params = EdgeSharpenParams(halo_light=light, halo_dark=dark)
+        chart.show_state(Charted(params, profile=lambda: (place, before, before)))
         handles = {h.name: h for h in chart.handles()}
-        assert chart.value_for("halo_light", handles["halo_light"].at.y()) == pytest.approx(light, abs=0.3)
-        assert chart.value_for("halo_dark", handles["halo_dark"].at.y()) == pytest.approx(dark, abs=0.3)
+        for name, value in (("halo_light", light), ("halo_dark", dark)):
+            assert chart.values_for(name, handles[name].at.y())[name] == pytest.approx(value, abs=0.3)
     assert "+0.0 px: 115 → 115 of 255" in chart.hover_words(0.5)
     assert len(chart.as_text().splitlines()) == 50
 
@@ -98,9 +103,8 @@ def test_the_histogram_counts_and_knows_what_is_clipped(qtbot: QtBot) -> None:
 
 @pytest.mark.parametrize("size", [(1, 1), (700, 1300), (513, 3)])
 def test_a_display_holds_every_level(size: tuple) -> None:
-    display = Display(size)
-    pixels = np.random.default_rng(1).random((*size, 3)).astype(np.float32)
-    display.fill(pixels, None)
+    display = Pyramid(size)
+    display.fill(from_array(np.random.default_rng(1).random((*size, 3)).astype(np.float32)))
     assert display.levels[0].shape == size
     for larger, smaller in zip(display.levels, display.levels[1:], strict=False):
         assert smaller.shape == (-(-larger.shape[0] // 2), -(-larger.shape[1] // 2))
@@ -112,9 +116,9 @@ def test_suggested_strengths_are_taken_over_and_explained(bench: Bench, lamp: Pa
     bench.open(lamp)
     w = bench.window
     bench.key(Qt.Key.Key_G)
-    bench.bot.waitUntil(lambda: not w.notice.isHidden(), timeout=30_000)
+    bench.bot.waitUntil(lambda: not w.bench.notice.isHidden(), timeout=30_000)
     bench.wait()
-    assert "lowest strengths" in w.notice_text.text()
+    assert "lowest strengths" in w.bench.notice.text.text()
     params = w.document.sweep.active[0].params
     assert 0.5 < params.luminance < 1
     assert w.document.verdict.noise_left == pytest.approx(20, abs=5)
@@ -125,8 +129,8 @@ def test_suggested_strengths_are_taken_over_and_explained(bench: Bench, lamp: Pa
 def test_the_test_strip_shows_strengths_and_a_click_takes_one(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
-    bench.click(w.tray.strip)
-    cells = w.strip.cells
+    bench.click(w.bench.tray.strip)
+    cells = w.bench.editing.strip.cells
     bench.bot.waitUntil(lambda: all(c.isEnabled() for c in cells), timeout=30_000)
     assert all(min(c.height(), c.width()) > c.iconSize().height() for c in cells)
     left = [int(c.text().split("noise left ")[1].split(" %")[0]) for c in cells[:4]]
@@ -142,8 +146,8 @@ def test_the_test_strip_shows_strengths_and_a_click_takes_one(bench: Bench, lamp
 def test_quality_is_chosen_in_the_tray(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
-    w.tray.more.setChecked(True)
-    box = w.tray.choices["quality"].box
+    w.bench.tray.more.setChecked(True)
+    box = w.bench.tray.rows["quality"].box
     bench.bot.waitUntil(lambda: all(" · " in box.itemText(n) for n in range(box.count())), timeout=30_000)
     assert box.itemText(box.findData("finest")).startswith("finest · ")
     assert sorted(w.document.costs) == ["exact", "finest", "quick"]
@@ -154,4 +158,4 @@ def test_quality_is_chosen_in_the_tray(bench: Bench, lamp: Path) -> None:
     assert w.document.sweep.active[0].params.quality == "quick"
     bench.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert box.currentData() == "exact"
-    w.tray.more.setChecked(False)
+    w.bench.tray.more.setChecked(False)

@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from dustpan.core.judge.probes import Probe, Role
 from dustpan.core.language import ENGLISH, catalogue, languages
-from dustpan.core.probes import Probe, Role
-from dustpan.ui.icons import FOLDER, icon
-from dustpan.ui.preferences import load_preferences
+from dustpan.ui.dialogs.preferences import load_preferences
+from dustpan.ui.look.icons import FOLDER, icon
 from dustpan.ui.translator import apply_language
 from tests.ui.conftest import Bench
 
@@ -61,9 +61,9 @@ def shown_texts(window: QWidget) -> set[str]:
 def test_a_switch_leaves_no_english_and_the_work_as_it_is(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
-    w.add_step("edge-sharpen")
+    w.bench.editing.add_step("edge-sharpen")
     bench.type_value("radius", "1.7")
-    w.canvas.set_zoom(2.0)
+    w.bench.canvas.set_zoom(2.0)
     bench.wait()
     sweep = w.document.sweep if w.document else None
     choose_language(bench, "de")
@@ -72,11 +72,11 @@ def test_a_switch_leaves_no_english_and_the_work_as_it_is(bench: Bench, lamp: Pa
     left = shown_texts(w) & english
     assert left == set()
     assert bench.names() == ["Rauschen", "Kanten schärfen"]
-    assert w.bottom.sentence().startswith("Restrauschen ")
+    assert w.bench.bottom.sentence().startswith("Restrauschen ")
     assert w.document is not None
     assert w.document.sweep == sweep
-    assert w.canvas.zoom == 2.0
-    assert w.tray.rows["radius"].box.value() == pytest.approx(1.7)
+    assert w.bench.canvas.zoom == 2.0
+    assert w.bench.tray.rows["radius"].box.value() == pytest.approx(1.7)
     assert load_preferences().language == "de"
 
 
@@ -92,7 +92,7 @@ def test_after_a_switch_keys_and_controls_work_once_each(bench: Bench, lamp: Pat
     assert w.document.sweep.active[0].params.luminance == 1.0
     bench.key(Qt.Key.Key_K)
     assert len(w.document.kept) == 1
-    bench.click(w.top.keep)
+    bench.click(w.bench.top.keep)
     assert len(w.document.kept) == 2
     bench.wait()
     choose_language(bench, ENGLISH)
@@ -101,14 +101,14 @@ def test_after_a_switch_keys_and_controls_work_once_each(bench: Bench, lamp: Pat
 
 def test_a_theme_is_changed_with_its_icons(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    before = bench.window.top.export.icon().pixmap(16).toImage()
+    before = bench.window.bench.top.export.icon().pixmap(16).toImage()
     bench.key(Qt.Key.Key_Comma, Qt.KeyboardModifier.ControlModifier)
     dialog = bench.window.preferences_dialog
     dialog.theme.setCurrentIndex(dialog.theme.findData("light"))
     dialog.accept()
     bench.window.activateWindow()
     bench.wait()
-    assert bench.window.top.export.icon().pixmap(16).toImage() != before
+    assert bench.window.bench.top.export.icon().pixmap(16).toImage() != before
     bench.key(Qt.Key.Key_Comma, Qt.KeyboardModifier.ControlModifier)
     bench.window.preferences_dialog.theme.setCurrentIndex(0)
     bench.window.preferences_dialog.accept()
@@ -138,22 +138,22 @@ def test_standard_buttons_and_questions_are_translated(
 def test_nothing_is_clipped(bench: Bench, lamp: Path, code: str, width: int, height: int) -> None:
     bench.open(lamp)
     w = bench.window
-    w._set_probes(tuple(Probe(role, 60, 60 * n + 60) for n, role in enumerate([*Role][:5])))
-    w.add_step("edge-sharpen")
+    w.bench.watching.set_probes(tuple(Probe(role, 60, 60 * n + 60) for n, role in enumerate([*Role][:5])))
+    w.bench.editing.add_step("edge-sharpen")
     choose_language(bench, code)
     w.resize(width, height)
     bench.wait()
     for step in (-1, 0, 1):
-        w.choose(step)
-        w.tray.more.setChecked(False)
+        w.bench.editing.choose(step)
+        w.bench.tray.more.setChecked(False)
         bench.bot.wait(10)
         assert (w.width(), w.height()) == (width, height)
         check_room(w)
-    w.choose(0)
-    w.tray.more.setChecked(True)
+    w.bench.editing.choose(0)
+    w.bench.tray.more.setChecked(True)
     bench.bot.wait(10)
     check_room(w)
-    w.tray.more.setChecked(False)
+    w.bench.tray.more.setChecked(False)
 
 
 def check_room(window: QWidget) -> None:
@@ -175,7 +175,7 @@ def check_room(window: QWidget) -> None:
 
 def test_every_control_says_what_it_does(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
-    bench.window.add_step("edge-sharpen")
+    bench.window.bench.editing.add_step("edge-sharpen")
     bench.wait()
     controls = (QAbstractButton, QComboBox, QAbstractSpinBox, QSlider)
     found = [c for kind in controls for c in bench.window.findChildren(kind) if c.isVisible()]
@@ -196,5 +196,5 @@ def test_icons_are_drawn_in_the_colours_of_their_state(bench: Bench) -> None:
         assert states[0] != states[1], name
         large = icon(name).pixmap(QSize(16, 16), 2.0)
         assert (large.width(), large.height()) == (32, 32)
-    source = "".join(p.read_text("utf-8") for p in FOLDER.parent.glob("*.py"))
+    source = "".join(p.read_text("utf-8") for p in FOLDER.parents[1].rglob("*.py"))
     assert all(f'"{name}"' in source for name in set(names) - {"single", "divider", "pair"})

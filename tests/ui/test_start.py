@@ -14,9 +14,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
 
 from dustpan.core.language import languages
-from dustpan.core.step import step_kinds
-from dustpan.ui.help_window import FOLDER
-from dustpan.ui.preferences import load_preferences, preferences_file
+from dustpan.core.steps import STEPS
+from dustpan.ui.dialogs.help import FOLDER
+from dustpan.ui.dialogs.preferences import load_preferences, preferences_file
 from tests.ui.conftest import Bench
 
 EDIT = """
@@ -33,7 +33,7 @@ window.show()
 window.open_files([Path(sys.argv[1])])
 while window.document is None:
     app.processEvents()
-window.set_value("luminance", 1.6, False)
+window.bench.editing.set_values({"luminance": 1.6}, False)
 print("working", flush=True)
 while True:
     app.processEvents()
@@ -51,10 +51,10 @@ window.show()
 window.open_files([Path(sys.argv[1])])
 while window.document is None or window.busy:
     app.processEvents()
-window.canvas.show_probes = False
-window.canvas.set_zoom(1.0)
-window.canvas.grab().save(sys.argv[2])
-print(window.canvas.origin()[0], window.canvas.origin()[1], window.canvas.devicePixelRatioF(), flush=True)
+window.bench.probes_tool.shown = False
+window.bench.canvas.set_zoom(1.0)
+window.bench.canvas.grab().save(sys.argv[2])
+print(window.bench.canvas.origin()[0], window.bench.canvas.origin()[1], window.bench.canvas.devicePixelRatioF(), flush=True)
 window.close()
 """
 
@@ -62,8 +62,8 @@ window.close()
 def test_the_first_start_teaches_once(bench: Bench, lamp: Path) -> None:
     bench.window.preferences.taught = False
     bench.open(lamp)
-    assert "Hold C" in bench.window.notice_text.text()
-    bench.click(bench.window.notice_action)
+    assert "Hold C" in bench.window.bench.notice.text.text()
+    bench.click(bench.window.bench.notice.action)
     assert bench.window.help_window.isVisible()
     bench.window.help_window.close()
     bench.window.close()
@@ -75,7 +75,7 @@ def test_help_shows_pictures_and_every_step(bench: Bench) -> None:
     bench.key(Qt.Key.Key_F1)
     browser = bench.window.help_window.browser
     text = browser.toPlainText()
-    for kind in step_kinds():
+    for kind in STEPS:
         assert kind.help in text
         assert all(c.help in text for c in kind.controls())
     pages = [p.read_text("utf-8") for p in FOLDER.glob("help.*.md")]
@@ -103,8 +103,8 @@ def test_a_kill_in_the_middle_of_work_loses_nothing(bench: Bench, lamp: Path, tm
         program.send_signal(signal.SIGKILL)
         program.communicate()
     bench.window.offer_left_work()
-    assert "lamp.tif" in bench.window.notice_text.text()
-    bench.click(bench.window.notice_action)
+    assert "lamp.tif" in bench.window.bench.notice.text.text()
+    bench.click(bench.window.bench.notice.action)
     bench.bot.waitUntil(lambda: bench.window.document is not None, timeout=20_000)
     bench.wait()
     assert bench.window.document.sweep.steps[0].params.luminance == 1.6

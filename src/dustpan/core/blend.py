@@ -49,19 +49,30 @@ _FORMULAS: dict[Blend, Callable[[NDArray, NDArray], NDArray]] = {
 }
 
 
-def lay_over(base: NDArray[np.float32], top: NDArray[np.float32], blend: Blend, opacity: float) -> NDArray[np.float32]:
+def lay_over(
+    base: NDArray[np.float32],
+    top: NDArray[np.float32],
+    blend: Blend,
+    opacity: float,
+    mask: NDArray[np.float32] | None = None,
+) -> NDArray[np.float32]:
     """Lay a step's result over its input.
 
     Parameters
     ----------
     base, top : (h, w, C) encoded values, before and after the step.
     opacity : 0 (the input, exactly) to 1.
+    mask : (h, w), 0 where the input's very samples stay to 1 where all of the step counts; None for everywhere.
     """
     if opacity == 0:
         return base
     if blend is not Blend.NORMAL:
         inside = np.clip(base, 0, 1)
         top = _FORMULAS[blend](inside, np.clip(top, 0, 1)) + (base - inside)
-    if opacity == 1:
-        return np.asarray(top, np.float32)
-    return np.asarray(base + np.float32(opacity) * (top - base), np.float32)
+    if mask is None:
+        if opacity == 1:
+            return np.asarray(top, np.float32)
+        return np.asarray(base + np.float32(opacity) * (top - base), np.float32)
+    share = (mask * np.float32(opacity))[..., None]
+    mixed = np.where(share == 1, top, base + share * (top - base))
+    return np.asarray(np.where(share == 0, base, mixed), np.float32)  # not a product with 0: of infinity it is none

@@ -1,12 +1,11 @@
-"""Transfer curves and the luminance/colour split.
-
-The sRGB curve follows IEC 61966-2-1; luma weights follow ITU-R BT.709. Values are floats with 0 black and 1 white.
-"""
+"""The luminance/colour split, and CIE colours. Luma weights follow ITU-R BT.709; values have 0 black and 1 white."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from dustpan.core.curve import SRGB, Curve
 
 LUMA = np.array([0.2126, 0.7152, 0.0722])
 
@@ -20,16 +19,7 @@ OPPONENT = np.array(
 )
 
 
-def decode(encoded: ArrayLike) -> NDArray[np.floating]:
-    """Encoded sRGB values (0 to 1) to linear light; values above 1 follow the same curve, negatives a straight line."""
-    v = np.asarray(encoded)
-    return np.where(v <= 0.04045, v / 12.92, ((np.maximum(v, 0) + 0.055) / 1.055) ** 2.4)
-
-
-def encode(linear: ArrayLike) -> NDArray[np.floating]:
-    """Linear light to encoded sRGB values; the inverse of `decode`."""
-    v = np.asarray(linear)
-    return np.where(v <= 0.0031308, v * 12.92, 1.055 * np.maximum(v, 1e-9) ** (1 / 2.4) - 0.055)
+decode, encode = SRGB.decode, SRGB.encode  # of the curve that most pictures have (IEC 61966-2-1)
 
 
 def luma(pixels: NDArray) -> NDArray:
@@ -59,8 +49,8 @@ _XYZ = np.array(
 )
 
 
-def lab(pixels: ArrayLike) -> NDArray[np.floating]:
-    """CIE 1976 L*a*b* (D65) of encoded sRGB values (..., 3)."""
-    xyz = decode(pixels) @ _XYZ.T / _XYZ.sum(1)
+def lab(pixels: ArrayLike, curve: Curve = SRGB) -> NDArray[np.floating]:
+    """CIE 1976 L*a*b* (D65) of values (..., 3) with sRGB's primaries, encoded by a curve."""
+    xyz = curve.decode(pixels) @ _XYZ.T / _XYZ.sum(1)
     f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz / (3 * (6 / 29) ** 2) + 4 / 29)
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)

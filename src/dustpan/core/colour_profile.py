@@ -8,15 +8,17 @@ from functools import lru_cache
 import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
+from PIL import ImageCms
 
+from dustpan.core.curve import LINEAR, SRGB, Curve, gamma
+
+RAMP, SAME = 65, 2e-3  # greys that a profile's curve is measured on, and how far off light it may be to be linear
 NO_OPTIMISE = 0x100  # littleCMS flag: without it 16-bit results are off by up to 3700/65535
 
 
 @lru_cache(maxsize=1)
 def srgb_profile() -> bytes:
     """An sRGB ICC profile."""
-    from PIL import ImageCms
-
     return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
 
 
@@ -32,12 +34,42 @@ def wide_gamut_profile() -> bytes:
 
 
 def _srgb_curve() -> NDArray[np.uint16]:
-    from dustpan.core.colour import decode
-
-    return np.rint(decode(np.linspace(0, 1, 1024)) * 65535).astype(np.uint16)
+    return np.rint(SRGB.decode(np.linspace(0, 1, 1024)) * 65535).astype(np.uint16)
 
 
-def _transform(pixels: NDArray[np.float32], icc: bytes) -> NDArray[np.uint16]:
+@lru_cache(maxsize=1)
+def linear_profile() -> bytes:
+    """A profile with sRGB's primaries and values in proportion to light, made here."""
+    return imagecodecs.cms_profile(
+        "rgb", whitepoint=(0.3127, 0.3290, 1.0), primaries=(0.64, 0.33, 1.0, 0.3, 0.6, 1.0, 0.15, 0.06, 1.0), gamma=1.0
+    )
+
+
+@lru_cache(maxsize=16)
+def profile_curve(icc: bytes) -> Curve:
+    """How the values that a profile describes relate to light: measured on a ramp of greys through it.
+
+    Returns
+    -------
+    `LINEAR`, sRGB's curve, or the power law that comes nearest; sRGB's for a profile that cannot be used.
+    """
+    ramp = np.linspace(0, 1, RAMP)
+    greys = np.repeat(ramp.astype(np.float32)[None, :, None], 3, 2)
+    try:
+        light = _transform(greys, icc, linear_profile())[0, :, 1].astype(float) / 65535
+    except (ValueError, RuntimeError):
+        return SRGB
+    if np.abs(light - ramp).max() < SAME:
+        return LINEAR
+    inside = (ramp > 0.2) & (ramp < 0.95) & (light > 0)
+    if not inside.any():
+        return SRGB
+    exponent = float(np.clip(np.median(np.log(light[inside]) / np.log(ramp[inside])), 1.2, 3.0))
+    known = (SRGB, gamma(round(exponent, 2)))
+    return min(known, key=lambda c: float(np.abs(c.decode(ramp) - light).max()))
+
+
+def _transform(pixels: NDArray[np.float32], icc: bytes, target: bytes | None = None) -> NDArray[np.uint16]:
     space = icc[16:20]
     inside = np.clip(pixels, 0, 1)
     if space == b"GRAY":
@@ -52,7 +84,7 @@ def _transform(pixels: NDArray[np.float32], icc: bytes) -> NDArray[np.uint16]:
     return imagecodecs.cms_transform(
         data,
         icc,
-        srgb_profile(),
+        target or srgb_profile(),
         colorspace=source,
         outcolorspace="rgb",
         outdtype="uint16",
@@ -91,3 +123,8 @@ def to_screen(pixels: NDArray[np.float32], icc: bytes | None) -> NDArray[np.uint
         return ((shown.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
     eight = np.clip(np.rint(pixels * np.float32(255)), 0, 255).astype(np.uint8)
     return np.repeat(eight, 3, 2) if eight.shape[2] == 1 else eight
+
+
+def to_screen_fine(pixels: NDArray[np.float32], icc: bytes) -> NDArray[np.float32]:
+    """Pixels (h, w, C) of a picture with this profile to sRGB (h, w, 3), in 65536 steps from 0 to 1."""
+    return _transform(pixels, icc).astype(np.float32) / np.float32(65535)

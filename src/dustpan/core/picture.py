@@ -16,6 +16,7 @@ import numpy as np
 import xxhash
 from numpy.typing import NDArray
 
+from dustpan.core.curve import SRGB, Curve, Scale
 from dustpan.core.language import mark, say
 
 
@@ -64,6 +65,27 @@ class Source:
 
 
 @dataclass(frozen=True)
+class Sensor:
+    """What is known of the sensor that samples came from.
+
+    Attributes
+    ----------
+    pattern : (h, w) of the colour of each sample of the smallest part that repeats, indices into ``colours``.
+    colours : their names, such as ``("red", "green", "blue")``; one for a sensor without a filter.
+    black, white : level of each colour, in stored units.
+    balance : factor on each colour that makes neutral things neutral, as shot.
+    matrix : (3, colours) from balanced sensor values to CIE XYZ, row by row.
+    """
+
+    pattern: tuple[tuple[int, ...], ...] = ((0,),)
+    colours: tuple[str, ...] = ("grey",)
+    black: tuple[float, ...] = (0.0,)
+    white: tuple[float, ...] = (1.0,)
+    balance: tuple[float, ...] = (1.0,)
+    matrix: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True)
 class Picture:
     """One image.
 
@@ -75,6 +97,11 @@ class Picture:
     planes : further planes by name, (H, W) float32: ``alpha`` now, albedo and normals of renders later.
     metadata, source : what the file said besides the samples.
     notices : sentences about what had to be done to read it.
+    curve : how the encoded values relate to light.
+    scale : how the file's scene-linear values became encoded; None for a file that holds encoded values itself.
+    stored : of a scene-linear file its own samples, (H, W, C) float32, for what no step changes.
+    sensor : of samples that no demosaicing has touched; None otherwise.
+    valid : (H, W) bool, which samples count; None when all do.
     """
 
     pixels: NDArray[np.float32]
@@ -84,14 +111,20 @@ class Picture:
     metadata: Metadata = field(default_factory=Metadata)
     source: Source = field(default_factory=Source)
     notices: tuple[str, ...] = ()
+    curve: Curve = SRGB
+    scale: Scale | None = None
+    stored: NDArray[np.float32] | None = None
+    sensor: Sensor | None = None
+    valid: NDArray[np.bool_] | None = None
 
     def __post_init__(self) -> None:
         if self.pixels.ndim != 3 or self.pixels.shape[2] != (3 if self.kind is Kind.RGB else 1):
             raise ValueError(f"pixels of shape {self.pixels.shape} do not fit kind {self.kind}")
         if self.pixels.dtype != np.float32:
             raise ValueError("pixels must be float32")
-        for array in (self.pixels, *self.planes.values()):
-            array.setflags(write=False)
+        for array in (self.pixels, *self.planes.values(), self.stored, self.valid):
+            if array is not None:
+                array.setflags(write=False)
         object.__setattr__(self, "planes", MappingProxyType(dict(self.planes)))
 
     @property
@@ -106,13 +139,38 @@ class Picture:
     @cached_property
     def key(self) -> str:
         """A hash of the samples: pictures with the same key have the same noise print and the same tiles."""
-        digest = xxhash.xxh3_128(repr((self.pixels.shape, self.kind.value)).encode())
+        about = (self.pixels.shape, self.kind.value, *((self.curve,) if self.curve != SRGB else ()))
+        digest = xxhash.xxh3_128(repr(about).encode())
         digest.update(np.ascontiguousarray(self.pixels).data)
         return digest.hexdigest()
 
-    def with_pixels(self, pixels: NDArray) -> Picture:
-        """The same picture with other samples; everything else is kept."""
-        return replace(self, pixels=np.ascontiguousarray(pixels, np.float32))
+    def with_pixels(self, pixels: NDArray, kind: Kind | None = None) -> Picture:
+        """The same picture with other encoded values, perhaps of another kind; everything else is kept.
+
+        Where the values are those that were there, a scene-linear file's own samples are kept as well.
+        """
+        pixels, stored = np.ascontiguousarray(pixels, np.float32), self.stored
+        if self.scale is not None and stored is not None:
+            given = self.scale.given_back(pixels, self.curve)
+            stored = np.where(pixels == self.pixels, stored, given) if pixels.shape == self.pixels.shape else given
+        return replace(self, pixels=pixels, kind=kind or self.kind, stored=stored)
+
+    def reduced(self, pixels: NDArray[np.float32]) -> Picture:
+        """The same picture at a smaller size, to look at; of its metadata only what colours need is kept."""
+        about = Metadata(icc=self.metadata.icc)
+        return Picture(pixels, self.kind, self.depth, metadata=about, curve=self.curve, scale=self.scale)
+
+    def for_screen(self, pixels: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
+        """Values that the picture's profile describes; its encoded ones where it has none."""
+        pixels = self.pixels if pixels is None else pixels
+        return pixels if self.metadata.icc is None else np.asarray(self.as_stored(pixels), np.float32)
+
+    def as_stored(self, pixels: NDArray | None = None) -> NDArray:
+        """Values as the file holds them, for writing and for its profile: of the whole picture, or of some pixels."""
+        if pixels is None and self.stored is not None:
+            return self.stored
+        pixels = self.pixels if pixels is None else pixels
+        return pixels if self.scale is None else self.scale.given_back(pixels, self.curve)
 
 
 def from_array(array: NDArray, depth: Depth = Depth.FLOAT) -> Picture:

@@ -48,6 +48,10 @@ class Region(NamedTuple):
         h, w = size
         return Region(max(self.y0, 0), max(self.x0, 0), min(self.y1, h), min(self.x1, w))
 
+    def common(self, other: Region) -> Region:
+        """The part that both cover; empty or turned inside out where there is none."""
+        return Region(max(self.y0, other.y0), max(self.x0, other.x0), min(self.y1, other.y1), min(self.x1, other.x1))
+
     def meets(self, other: Region) -> bool:
         return self.y0 < other.y1 and other.y0 < self.y1 and self.x0 < other.x1 and other.x0 < self.x1
 

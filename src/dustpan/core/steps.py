@@ -1,7 +1,36 @@
-"""All steps that there are. Importing this module registers them."""
+"""All steps that there are, in their natural order, and what can be found without one."""
 
-from dustpan.core.noise import blacks, grain
-from dustpan.core.noise import step as noise_step
-from dustpan.core.sharpen import edge as edge_sharpen
+from __future__ import annotations
 
-ALL = (noise_step.NOISE, blacks.NEUTRAL_BLACKS, edge_sharpen.EDGE_SHARPEN, grain.GRAIN)
+from dustpan.core.errors import WrongUse
+from dustpan.core.hits import Finder
+from dustpan.core.judge.probes import STAR_FINDER
+from dustpan.core.noise.blacks import NEUTRAL_BLACKS
+from dustpan.core.noise.grain import GRAIN
+from dustpan.core.noise.step import NOISE
+from dustpan.core.sharpen.edge import EDGE_SHARPEN
+from dustpan.core.step import StepKind
+
+STEPS: tuple[StepKind, ...] = (NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, GRAIN)
+FINDERS: tuple[Finder, ...] = (STAR_FINDER,)
+
+
+def step_kind(id: str) -> StepKind:
+    """The step of that id; `WrongUse` lists the known ones otherwise."""
+    found = next((k for k in STEPS if k.id == id), None)
+    if found is None:
+        raise WrongUse("There is no step “{0}”; the steps are {1}.", id, ", ".join(k.id for k in STEPS))
+    return found
+
+
+def finders() -> tuple[Finder, ...]:
+    """All that can be found: by the steps at their default parameters, and what is no step."""
+    return (*(f for f in map(finder_of, STEPS) if f), *FINDERS)
+
+
+def finder_of(kind: StepKind) -> Finder | None:
+    """A step's own finder at its default parameters; None for a step that finds nothing."""
+    if kind.hits is None:
+        return None
+    params, hits = kind.params(), kind.hits
+    return Finder(kind.id, kind.name, kind.facts(params), lambda facts: hits(facts, params))

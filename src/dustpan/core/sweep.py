@@ -9,29 +9,39 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
 from dustpan.core.blend import Blend
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
+from dustpan.core.fact import FactKind
 from dustpan.core.files.atomic import write_atomically
 from dustpan.core.language import say
-from dustpan.core.step import Params, StepKind, step_kind, step_kinds
+from dustpan.core.params import Params
+from dustpan.core.parts import PARTS
+from dustpan.core.picture import Kind
+from dustpan.core.stage import Bound, bind, digest
+from dustpan.core.step import StepKind
+from dustpan.core.steps import STEPS, step_kind
+from dustpan.core.where.mask import EVERYWHERE, Mask, read_part
 
 FORMAT = 1
 SUFFIX = ".sweep.json"
 LARGEST = 4 << 20
+FIELDS = {"step", "version", "on", "opacity", "blend", "params", "where"}
 
 
 @dataclass(frozen=True)
 class Step:
-    """One step of a sweep: which, with what parameters, on or off, how opaque, in which blend."""
+    """One step of a sweep: which, with what parameters, on or off, how opaque, in which blend, and where."""
 
     kind: StepKind
     params: Params
     on: bool = True
     opacity: float = 1.0
     blend: Blend = Blend.NORMAL
+    where: Mask = EVERYWHERE
 
     @property
     def name(self) -> str:
@@ -47,19 +57,41 @@ class Step:
         """What stands on its chip."""
         return self.kind.summary(self.params)
 
-    @property
-    def key(self) -> tuple:
-        return (self.kind.id, self.kind.version, self.params, self.opacity, self.blend)
+    @cached_property
+    def chain(self) -> tuple[Bound, ...]:
+        """Its stages, bound to its parameters."""
+        return bind(self.kind.stages, self.params)
+
+    @cached_property
+    def draft_chain(self) -> tuple[Bound, ...]:
+        """The same for a draft."""
+        return bind(self.kind.stages, self.params, draft=True)
+
+    @cached_property
+    def facts(self) -> frozenset[FactKind]:
+        """What its stages and those of its mask have to know."""
+        return self.kind.facts(self.params) | self.where.facts
+
+    @cached_property
+    def key(self) -> str:
+        """A digest of all that its result depends on besides its input."""
+        about = (self.kind.id, str(self.kind.version), repr(self.params), repr(self.opacity), self.blend.value)
+        return digest(*about, *(b.key for b in self.where.chain))
+
+    def scaled(self, factor: float) -> Step:
+        """What does the same in a picture ``factor`` times as large."""
+        return replace(self, params=self.params.scaled(factor), where=self.where.scaled(factor))
 
     def as_json(self) -> dict[str, Any]:
-        return {
+        said: dict[str, Any] = {
             "step": self.kind.id,
             "version": self.kind.version,
             "on": self.on,
             "opacity": self.opacity,
             "blend": self.blend.value,
-            "params": self.params.model_dump(),
+            "params": self.params.as_json(),
         }
+        return said | ({"where": self.where.as_json()} if self.where.parts else {})
 
 
 @dataclass(frozen=True)
@@ -120,6 +152,18 @@ class Sweep:
             raise WrongUse("“{0}” cannot be changed here: {1}.", step.name, step.reason)
         return replace(self, steps=(*self.steps[:index], replace(step, **values), *self.steps[index + 1 :]))
 
+    def changes_kind(self, kind: Kind) -> int:
+        """The number of acting steps up to and with the last one that changes the kind of a picture of this kind."""
+        last = 0
+        for number, step in enumerate(self.active, 1):
+            if kind in step.kind.gives:
+                kind, last = step.kind.gives[kind], number
+        return last
+
+    def scaled(self, factor: float) -> Sweep:
+        """The acting steps, as they do the same in a picture ``factor`` times as large."""
+        return Sweep(tuple(s.scaled(factor) for s in self.active))
+
     def as_json(self) -> dict[str, Any]:
         return {**self.extra, "dustpan_sweep": FORMAT, "steps": [s.as_json() for s in self.steps]}
 
@@ -135,26 +179,10 @@ def suggested() -> Sweep:
     return Sweep((make_step("noise"),))
 
 
-def parse_step(text: str) -> Step:
-    """``ID[:name=value,…]`` as on the command line."""
-    id, _, rest = text.partition(":")
-    values: dict[str, Any] = {}
-    for part in filter(None, (p.strip() for p in rest.split(","))):
-        name, equals, value = (p.strip() for p in part.partition("="))
-        if not equals or not value:
-            raise WrongUse("“{0}” in --step must be name=value.", part)
-        try:
-            values[name] = float(value)
-        except ValueError:
-            values[name] = value
-    return make_step(id.strip(), values)
-
-
 def _read_step(raw: Any) -> AnyStep:
     if not isinstance(raw, dict) or not isinstance(raw.get("step"), str):
         raise WrongUse("a step in it has no name")
-    known = {k.id: k for k in step_kinds()}
-    kind = known.get(raw["step"])
+    kind = next((k for k in STEPS if k.id == raw["step"]), None)
     if kind is None:
         return KeptStep(raw, say("this Dustpan does not know it"))
     version, params = raw.get("version", 1), raw.get("params", {})
@@ -162,7 +190,7 @@ def _read_step(raw: Any) -> AnyStep:
         raise WrongUse("the step {0} in it is damaged", say(kind.name))
     if version > kind.version:
         return KeptStep(raw, say("it was made by a newer Dustpan"))
-    if unknown := sorted(set(raw) - {"step", "version", "on", "opacity", "blend", "params"}):
+    if unknown := sorted(set(raw) - FIELDS):
         return KeptStep(raw, say("a newer Dustpan gave it {0}", ", ".join(unknown)))
     if version < kind.version:
         params = kind.migrate(params, version)
@@ -178,7 +206,23 @@ def _read_step(raw: Any) -> AnyStep:
         blend = Blend(raw.get("blend", "normal"))
     except ValueError:
         return KeptStep(raw, say("this Dustpan does not know the blend “{0}”", raw.get("blend")))
-    return Step(kind, kind.make(params), on, float(opacity), blend)
+    where = _read_mask(raw.get("where", []))
+    if where is None:
+        return KeptStep(raw, say("a newer Dustpan gave it {0}", "where"))
+    return Step(kind, kind.make(params), on, float(opacity), blend, where)
+
+
+def _read_mask(raw: Any) -> Mask | None:
+    """A mask from parsed JSON; None when it holds anything that this Dustpan does not know."""
+    if not isinstance(raw, list) or not all(isinstance(r, dict) for r in raw):
+        raise WrongUse("the mask of a step in it is damaged")
+    known = {k.id: k for k in PARTS}
+    try:
+        parts = [read_part(r, known) for r in raw]
+    except (TypeError, ValueError):
+        raise WrongUse("the mask of a step in it is damaged") from None
+    found = tuple(p for p in parts if p is not None)
+    return Mask(found) if len(found) == len(parts) else None
 
 
 def sweep_from_json(data: Any) -> Sweep:

@@ -11,7 +11,7 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import decode
 
-FONTS = Path(__file__).resolve().parent.parent / "ui" / "fonts"
+FONTS = Path(__file__).resolve().parent.parent / "ui" / "look" / "fonts"
 LINES = (
     ("SemiBold", 54, "TIDEWRACK"),
     ("Regular", 25, "Museum in the old lightstation"),

@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.errors import os_reason
 from dustpan.ui import safety
+from dustpan.ui.dialogs.preferences import load_preferences
 from dustpan.ui.garbage import Collector
-from dustpan.ui.preferences import load_preferences
-from dustpan.ui.theme import apply_theme
+from dustpan.ui.look.theme import apply_theme
 from dustpan.ui.translator import apply_language
 from dustpan.ui.window import Window, when_ready
 

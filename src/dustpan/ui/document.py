@@ -1,4 +1,4 @@
-"""An open picture: its renderer, its sweep with history, and what has been measured of it so far."""
+"""An open picture: its renderer, its sweep with history, and what has been measured of it so far. No Qt here."""
 
 from __future__ import annotations
 
@@ -8,29 +8,32 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF
 from scipy import ndimage as ndi
 
-from dustpan.core.cache import Cache
 from dustpan.core.colour import lab, luma
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import exif as ex
 from dustpan.core.files import open_picture
 from dustpan.core.history import History
-from dustpan.core.inspect import Look
+from dustpan.core.jobs.exact import CELL, Exact
+from dustpan.core.judge.edges import REACH, find_edges
+from dustpan.core.judge.probes import Probe, Role, probe_from_json
+from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import say
+from dustpan.core.look import look_at
+from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.picture import Picture, from_array
-from dustpan.core.probes import Probe, Role, probe_from_json
+from dustpan.core.picture import Picture
 from dustpan.core.region import Region
-from dustpan.core.render import Renderer
+from dustpan.core.render.cache import Cache
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.screen import reduced
 from dustpan.core.sweep import Sweep, beside, load_sweep, save_sweep, suggested
-from dustpan.core.verdict import REACH, Verdict, find_edges
-from dustpan.ui.display import Display
+from dustpan.ui.pyramid import Pyramid
 
 EDGE_SEARCH = 320  # px: side of the square in the middle of the view in which an edge is looked for
 LARGE_VIEW = 1_200_000  # px: of larger views the edge probe stands in
+Place = tuple[float, float]  # x, y
 
 
 @dataclass(frozen=True)
@@ -60,20 +63,23 @@ class Document:
         self.renderer = Renderer(self.picture, threads, cache)
         self._reduced: dict[int, Renderer] = {}
         self.history = History(self._first_sweep())
-        self.before = Display(self.picture.size)
-        self.before.fill(self.picture.pixels, self.picture.metadata.icc)
+        self.before = Pyramid(self.picture.size)
+        self.before.fill(self.picture)
         self.after = self.before.copy()
-        self.shown: Sweep | None = None
-        self.before_shows = (Sweep(), Look())  # which side and view the display called before holds completely
+        side = max(CELL, self.before.step)
+        self.exact = {other: Exact(self.picture.size, side) for other in (False, True)}
+        self.exact[True].fill((Sweep(), look_at(PICTURE)))
         self.kept: list[KeptState] = []
         self.probes: tuple[Probe, ...] | None = self._saved_probes()
+        self.probes_seen: Any = None  # for which wish the probes are on screen
         self._levels: dict[Probe, float] = {}
-        self._edge_line: tuple[Region, tuple[QPointF, QPointF] | None] | None = None
+        self._edge_line: tuple[Region, tuple[Place, Place] | None] | None = None
         self.noise_print: NoisePrint | None = None
         self.costs: dict[str, float] | None = None  # seconds that the whole picture takes at each quality of Noise
         self.verdict: Verdict | None = None
-        self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
         self.judged: Sweep | None = None  # the sweep that the verdict is of
+        self.warned: tuple[Sweep, dict[int, str]] | None = None  # what steps make worse, and in which sweep
+        self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
 
     def _first_sweep(self) -> Sweep:
         path = beside(self.path)
@@ -93,6 +99,11 @@ class Document:
     @property
     def sweep(self) -> Sweep:
         return self.history.sweep
+
+    @property
+    def reference(self) -> Sweep:
+        """What the sweep's result is compared with as the original."""
+        return self.renderer.reference(self.sweep)
 
     def _saved_probes(self) -> tuple[Probe, ...] | None:
         """Probes that the sweep file keeps, those inside the picture; None when it keeps none."""
@@ -145,8 +156,8 @@ class Document:
     def facts(self) -> str:
         """Size, depth and exposure facts in short lines."""
         h, w = self.picture.size
-        depth = self.picture.depth.words
-        lines = [f"{w} × {h} px · {depth} {self.picture.source.format}"]
+        kind = say("scene-linear") + " " if self.picture.scale else ""
+        lines = [f"{w} × {h} px · {kind}{self.picture.depth.words} {self.picture.source.format}"]
         if exposure := self.exposure():
             lines.append(exposure)
         try:
@@ -174,7 +185,7 @@ class Document:
         self.probes = probes
         self._edge_line = None
 
-    def edge_line(self, visible: Region) -> tuple[QPointF, QPointF] | None:
+    def edge_line(self, visible: Region) -> tuple[Place, Place] | None:
         """A line across the hardest edge in the middle of the view; across the edge probe's when the view is large.
 
         Looked for once a view, in the input, so that it stays while controls move.
@@ -183,9 +194,9 @@ class Document:
             self._edge_line = (visible, self._find_edge_line(visible.within(self.picture.size)))
         return self._edge_line[1]
 
-    def _find_edge_line(self, view: Region) -> tuple[QPointF, QPointF] | None:
+    def _find_edge_line(self, view: Region) -> tuple[Place, Place] | None:
         y, x, side = (view.y0 + view.y1) // 2, (view.x0 + view.x1) // 2, EDGE_SEARCH
-        if view.height * view.width > LARGE_VIEW:
+        if view.area > LARGE_VIEW:
             probe = next((p for p in self.probes or () if p.role is Role.EDGE), None)
             if probe is None:
                 return None
@@ -206,7 +217,7 @@ class Document:
                 return None
             at_y, at_x, dy, dx = float(k[0]), float(k[1]), float(gy[k]) / steepest, float(gx[k]) / steepest
         at_y, at_x = part.y0 + at_y + 0.5, part.x0 + at_x + 0.5
-        return QPointF(at_x - REACH * dx, at_y - REACH * dy), QPointF(at_x + REACH * dx, at_y + REACH * dy)
+        return (at_x - REACH * dx, at_y - REACH * dy), (at_x + REACH * dx, at_y + REACH * dy)
 
     def probe_levels(self) -> list[float]:
         """Luma 0..1 at the probes."""
@@ -224,13 +235,13 @@ class Document:
         found = (self.renderer.peek(s, Region(y, x, y + 1, x + 1)) for s in (other, self.sweep))
         values = [np.broadcast_to(p[0, 0], (3,)) for p in found if p is not None]
         rgb = " → ".join(" ".join(f"{255 * c:.0f}" for c in v) for v in values)
-        labs = " → ".join(" ".join(f"{c:.0f}" for c in lab(v)) for v in values)
+        labs = " → ".join(" ".join(f"{c:.0f}" for c in lab(v, self.picture.curve)) for v in values)
         return f"{x}, {y}   R G B {rgb}   L a b {labs}"
 
     def reduced(self, level: int) -> Renderer:
-        """Renders the picture at 1 / 2**level of its size, for drafts of large views; made once a level."""
+        """Renders the picture at 1 / 2**level of its size, for large views; made once a level."""
         if level not in self._reduced:
-            small = from_array(reduced(self.picture.pixels, 2**level))
+            small = self.picture.reduced(reduced(self.picture.pixels, 2**level))
             self._reduced[level] = Renderer(small, self.renderer.threads, self.renderer.cache)
         return self._reduced[level]
 

@@ -9,7 +9,7 @@ from dustpan.core.colour import decode, encode
 from dustpan.core.noise.blacks import measure_blacks
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import from_array
-from dustpan.core.render import Renderer
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo.camera import develop, expose
 from tests.scenes import desk

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from dustpan.core.colour import luma
 from dustpan.core.noise.grain import grain
+from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.picture import from_array
 from dustpan.core.region import Region
-from dustpan.core.render import Renderer
-from dustpan.core.step import Fact
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 
 
@@ -45,7 +45,7 @@ def test_grain_is_grey_and_as_strong_as_asked_at_every_brightness(noisy: np.ndar
     picture = from_array(np.clip(np.repeat(ramp, 288, 0) + 0.05 * np.random.default_rng(4).standard_normal(
         (288, 400, 3)).astype(np.float32), 0, 1))  # fmt: skip
     with Renderer(picture) as r:
-        noise = r.fact(Fact.NOISE_PRINT, Sweep(), 0)
+        noise = r.fact(NOISE_PRINT, Sweep(), 0)
         calm = r.render(Sweep((make_step("noise"),)))
         grainy = r.render(Sweep((make_step("noise"), make_step("grain", {"amount": 0.4, "size": 0}))))
     added = grainy - calm

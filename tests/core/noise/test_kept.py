@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 from scipy import ndimage as ndi
 
-from dustpan.core.cache import Cache
 from dustpan.core.colour import LUMA, decode, encode, luma, opponent_matrix
 from dustpan.core.noise.measure import measure
 from dustpan.core.noise.reduce import PLANS, Quality
 from dustpan.core.picture import from_array
-from dustpan.core.render import Renderer
+from dustpan.core.render.cache import Cache
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo.camera import develop, expose
 from tests.scenes import desk, noisy_b, noisy_c
@@ -147,7 +147,7 @@ def test_blotches_go_from_blacks_that_noise_was_clipped_in() -> None:
 def test_blotches_come_out_the_same_however_the_picture_is_cut(monkeypatch: pytest.MonkeyPatch) -> None:
     _, noisy = _blotchy()
     whole = clean_up(noisy[:200, :300], blotches=12)
-    monkeypatch.setattr("dustpan.core.render.AT_ONCE", 0)
+    monkeypatch.setattr("dustpan.core.render.renderer.AT_ONCE", 0)
     with Renderer(from_array(noisy[:200, :300]), threads=1) as r:
         tiled = r.render(Sweep((make_step("noise", {"blotches": 12}),)))
     assert np.abs(tiled - whole).max() <= 1 / 2048

@@ -8,7 +8,6 @@ from benchmarks.common import jpeg, photograph
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dustpan.core.cache import Cache
 from dustpan.core.colour import encode
 from dustpan.core.noise.dct8 import dct8, idct8
 from dustpan.core.noise.matching import displacements, match
@@ -16,7 +15,8 @@ from dustpan.core.noise.measure import measure
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.stabilise import make_stabiliser
 from dustpan.core.picture import from_array
-from dustpan.core.render import Renderer
+from dustpan.core.render.cache import Cache
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from tests.scenes import FELT, RIBS, WALL, desk, noisy_a, noisy_b, noisy_c, psnr
 

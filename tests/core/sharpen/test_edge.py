@@ -7,10 +7,11 @@ from benchmarks.slanted_edge import make_edge, score
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dustpan.core.grammar import parse_step
 from dustpan.core.picture import from_array
-from dustpan.core.render import Renderer
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.sharpen.halo_guard import guard, local_range
-from dustpan.core.sweep import Sweep, make_step, parse_step
+from dustpan.core.sweep import Sweep, make_step
 from tests.scenes import noisy_a
 
 NARROW = slice(0, 300)

@@ -1,12 +1,12 @@
 """Pictures from and to files: one module per format family behind `open_picture` and `save_picture`."""
 
+from dustpan.core.files.format import ExportOptions, FileFormat
 from dustpan.core.files.registry import (
     FORMATS,
-    ExportOptions,
-    FileFormat,
     format_of,
     open_picture,
     save_picture,
+    writable,
 )
 
-__all__ = ["FORMATS", "ExportOptions", "FileFormat", "format_of", "open_picture", "save_picture"]
+__all__ = ["FORMATS", "ExportOptions", "FileFormat", "format_of", "open_picture", "save_picture", "writable"]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms
 
 from dustpan.core.colour_profile import srgb_profile
-from dustpan.core.files.registry import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.files.format import Decoded, FileFormat, Unreadable, check_size
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
 
@@ -119,7 +119,7 @@ JPEG = FileFormat(
     name="JPEG",
     suffixes=(".jpg", ".jpeg"),
     depths=(Depth.EIGHT,),
-    recognise=lambda head: head.startswith(b"\xff\xd8\xff"),
+    recognise=lambda head, suffix: head.startswith(b"\xff\xd8\xff"),
     read=lambda data: _read("JPEG", data),
     write=_write_jpeg,
     lossy=True,
@@ -131,7 +131,7 @@ WEBP = FileFormat(
     name="WebP",
     suffixes=(".webp",),
     depths=(Depth.EIGHT,),
-    recognise=lambda head: head.startswith(b"RIFF") and head[8:12] == b"WEBP",
+    recognise=lambda head, suffix: head.startswith(b"RIFF") and head[8:12] == b"WEBP",
     read=lambda data: _read("WEBP", data),
     write=_write_webp,
     lossy=True,

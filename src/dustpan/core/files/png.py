@@ -10,8 +10,8 @@ import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.files.format import Decoded, FileFormat, Unreadable, check_size
 from dustpan.core.files.pillow_formats import metadata_of, open_checked, samples_of
-from dustpan.core.files.registry import Decoded, FileFormat, Unreadable, check_size
 from dustpan.core.picture import Depth, Metadata
 
 SIGNATURE = b"\x89PNG\r\n\x1a\n"
@@ -59,7 +59,7 @@ PNG = FileFormat(
     name="PNG",
     suffixes=(".png",),
     depths=(Depth.EIGHT, Depth.SIXTEEN),
-    recognise=lambda head: head.startswith(SIGNATURE),
+    recognise=lambda head, suffix: head.startswith(SIGNATURE),
     read=_read,
     write=_write,
 )

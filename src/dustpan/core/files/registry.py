@@ -6,7 +6,7 @@ import io
 import warnings
 import zlib
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO
 
@@ -14,107 +14,43 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dustpan.core.colour_profile import to_screen
+from dustpan.core.colour_profile import profile_curve, srgb_profile, to_screen, to_screen_fine
+from dustpan.core.curve import LINEAR, SRGB, Curve, Scale
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
 from dustpan.core.files import exif as ex
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.files.format import Decoded, ExportOptions, FileFormat, Unreadable
+from dustpan.core.files.pillow_formats import JPEG, WEBP
+from dustpan.core.files.png import PNG
+from dustpan.core.files.tiff import TIFF
 from dustpan.core.language import say
-from dustpan.core.picture import Depth, Kind, Metadata, Picture, Source
+from dustpan.core.picture import Depth, Kind, Metadata, Picture, Source, to_samples
 
-MOST_PIXELS = 400_000_000  # about what a machine with 16 GB can still work on
+FORMATS: tuple[FileFormat, ...] = (JPEG, PNG, TIFF, WEBP)  # the most specific first
+HEAD = 4096  # bytes that a format is recognised by
 THUMB = 160
 
 
-@dataclass(frozen=True)
-class Decoded:
-    """What a format module read: samples as stored, white's value, and the raw metadata blocks.
-
-    ``samples`` is (H, W, C) with C from 1 to 4; channels 2 and 4 carry alpha last.
-    """
-
-    samples: NDArray
-    depth: Depth
-    metadata: Metadata
-    quantisation: dict[int, tuple[int, ...]] | None = None
-    notices: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class ExportOptions:
-    """How a picture is written. ``depth`` None keeps its own as far as the format can; quality is 1 to 100."""
-
-    depth: Depth | None = None
-    quality: int = 92
-
-
-@dataclass(frozen=True)
-class FileFormat:
-    """A format family.
-
-    Attributes
-    ----------
-    name : as shown. suffixes : the first is the usual one. depths : what it can hold, the best last.
-    recognise : from the first bytes. read : bytes of the file to `Decoded`; raises anything on damage.
-    write : to an open binary file. lossy : quality applies. alpha : whether it holds an alpha plane.
-    """
-
-    name: str
-    suffixes: tuple[str, ...]
-    depths: tuple[Depth, ...]
-    recognise: Callable[[bytes], bool]
-    read: Callable[[bytes], Decoded]
-    write: Callable[[BinaryIO, NDArray, Depth, Metadata, int], None]
-    lossy: bool = False
-    alpha: bool = True
-    largest_side: int = 1 << 31
-
-
-def _formats() -> dict[str, FileFormat]:
-    from dustpan.core.files import pillow_formats, png, tiff
-
-    known = [pillow_formats.JPEG, png.PNG, tiff.TIFF, pillow_formats.WEBP]
-    return {f.name: f for f in known}
-
-
-class _Formats(dict[str, FileFormat]):
-    """Filled on first use: the modules import this one."""
-
-    def filled(self) -> dict[str, FileFormat]:
-        if not self:
-            self.update(_formats())
-        return self
-
-
-FORMATS = _Formats()
-
-
-class Unreadable(Exception):
-    """Raised by format modules for what they know they cannot read; the text is the reason, see `FileProblem`."""
-
-    def __init__(self, why: str, *values: object) -> None:
-        super().__init__(say(why, *values))
-
-
-def check_size(height: int, width: int) -> None:
-    """Refuse what could not be held in memory, before it is unpacked."""
-    if height < 1 or width < 1:
-        raise Unreadable("it holds no pixels")
-    if height * width > MOST_PIXELS:
-        why = "it claims to be {0} × {1} px, which is more than the {2} megapixels that Dustpan opens"
-        raise Unreadable(why, width, height, MOST_PIXELS // 10**6)
+def writable() -> tuple[FileFormat, ...]:
+    """The formats that can be written."""
+    return tuple(f for f in FORMATS if f.write is not None)
 
 
 def format_of(path: Path) -> FileFormat:
     """The format that a name asks for when writing."""
-    for f in FORMATS.filled().values():
+    for f in writable():
         if path.suffix.lower() in f.suffixes:
             return f
-    known = ", ".join(s for f in FORMATS.filled().values() for s in f.suffixes)
+    known = ", ".join(s for f in writable() for s in f.suffixes)
     raise FileProblem(path, "its ending says no format that can be written; use one of {0}", known)
 
 
-def open_picture(path: str | Path) -> Picture:
+def open_picture(path: str | Path, scene_linear: bool | None = None) -> Picture:
     """Read a picture.
+
+    Parameters
+    ----------
+    scene_linear : whether the file's values are scene-linear; None for what its format or its profile says.
 
     Returns
     -------
@@ -132,9 +68,10 @@ def open_picture(path: str | Path) -> Picture:
         raise FileProblem(path, os_reason(error)) from None
     if not data:
         raise FileProblem(path, "it is empty")
-    found = next((f for f in FORMATS.filled().values() if f.recognise(data[:16])), None)
+    head, suffix = data[:HEAD], path.suffix.lower()
+    found = next((f for f in FORMATS if f.recognise(head, suffix)), None)
     if found is None:
-        names = ", ".join(FORMATS.filled())
+        names = ", ".join(f.name for f in FORMATS)
         raise FileProblem(path, "it is no picture that Dustpan can open ({0})", names)
     try:
         with warnings.catch_warnings():
@@ -147,10 +84,10 @@ def open_picture(path: str | Path) -> Picture:
     except Exception:
         # decoders report damage in a hundred ways; the person can act on none of them but this
         raise FileProblem(path, "the {0} file is damaged or cut off and cannot be read", found.name) from None
-    return _picture(path, found, decoded)
+    return _picture(path, found, decoded, scene_linear)
 
 
-def _picture(path: Path, found: FileFormat, decoded: Decoded) -> Picture:
+def _picture(path: Path, found: FileFormat, decoded: Decoded, scene_linear: bool | None) -> Picture:
     samples, notices = decoded.samples, list(decoded.notices)
     if samples.dtype == np.uint8:
         values = samples.astype(np.float32) / np.float32(255)
@@ -164,13 +101,36 @@ def _picture(path: Path, found: FileFormat, decoded: Decoded) -> Picture:
     metadata = decoded.metadata
     if metadata.exif:
         values, metadata = _upright(values, metadata)
-    planes = {}
+    planes = dict(decoded.planes)
     if values.shape[2] in (2, 4):
         planes["alpha"] = np.ascontiguousarray(values[..., -1])
         values = values[..., :-1]
-    kind = Kind.RGB if values.shape[2] == 3 else Kind.MONO
-    source = Source(path.absolute(), found.name, decoded.quantisation or {})
-    return Picture(np.ascontiguousarray(values), kind, decoded.depth, planes, metadata, source, tuple(notices))
+    values = np.ascontiguousarray(values)
+    curve, scale = _curve(decoded, scene_linear)
+    stored = values if scale is not None and decoded.depth is Depth.FLOAT else None
+    return Picture(
+        values if scale is None else scale.encoded(values, curve),
+        decoded.kind or (Kind.RGB if values.shape[2] == 3 else Kind.MONO),
+        decoded.depth,
+        planes,
+        metadata,
+        Source(path.absolute(), found.name, decoded.quantisation or {}),
+        tuple(notices),
+        curve,
+        scale,
+        stored,
+        decoded.sensor,
+        decoded.valid,
+    )
+
+
+def _curve(decoded: Decoded, scene_linear: bool | None) -> tuple[Curve, Scale | None]:
+    """The curve of the encoded values, and the scale of a scene-linear file."""
+    own = decoded.curve or (profile_curve(decoded.metadata.icc) if decoded.metadata.icc else SRGB)
+    linear = own == LINEAR if scene_linear is None else scene_linear
+    if decoded.scale is not None or linear:
+        return SRGB, decoded.scale or Scale()
+    return (SRGB if own == LINEAR else own), None
 
 
 def _finite(values: NDArray[np.float32], path: Path) -> tuple[NDArray[np.float32], int]:
@@ -229,6 +189,8 @@ def save_picture(
     """
     path, options = Path(path), options or ExportOptions()
     target = format_of(path)
+    write_samples = target.write
+    assert write_samples is not None
     depth = best_depth(target, options.depth or picture.depth)
     if options.depth and depth is not options.depth:
         raise FileProblem(path, "{0} cannot hold {1}", target.name, _depth_name(options.depth))
@@ -236,18 +198,15 @@ def save_picture(
         raise FileProblem(path, "{0} holds at most {1} px a side; choose TIFF or PNG", target.name, target.largest_side)
     if not 1 <= options.quality <= 100:
         raise WrongUse("Quality goes from 1 to 100.")
-    values = picture.pixels
+    values, metadata = _as_written(picture, depth)
     alpha = picture.planes.get("alpha")
     if alpha is not None and target.alpha:
         values = np.concatenate([values, alpha[..., None]], 2)
-    metadata = with_new_thumbnail(picture)
-    from dustpan.core.picture import to_samples
-
     samples = to_samples(values, depth)
 
     def write(file: BinaryIO) -> None:
         try:
-            target.write(file, samples, depth, metadata, options.quality)
+            write_samples(file, samples, depth, metadata, options.quality)
         except (OSError, DustpanError):
             raise
         except (ValueError, RuntimeError, TypeError, zlib.error) as error:
@@ -256,6 +215,23 @@ def save_picture(
             check()
 
     write_atomically(path, write)
+
+
+def _as_written(picture: Picture, depth: Depth) -> tuple[NDArray, Metadata]:
+    """Values as they are written, and the metadata that goes with them.
+
+    Scene-linear values that have to fit into fewer bits than they came in become sRGB ones: linear steps would be far
+    too coarse in the dark.
+    """
+    metadata = with_new_thumbnail(picture)
+    if picture.scale is None or depth is picture.depth:
+        return picture.as_stored(), metadata
+    if metadata.icc is None:
+        return picture.pixels, metadata
+    shown = to_screen_fine(picture.for_screen(), metadata.icc)
+    if picture.kind is not Kind.RGB:
+        return shown[..., 1:2], replace(metadata, icc=None)
+    return shown, replace(metadata, icc=srgb_profile())
 
 
 def best_depth(target: FileFormat, wanted: Depth) -> Depth:
@@ -282,7 +258,7 @@ def with_new_thumbnail(picture: Picture) -> Metadata:
         return metadata
     h, w = picture.size
     step = max(1, min(h, w) // (2 * THUMB))
-    small = to_screen(picture.pixels[::step, ::step], metadata.icc)
+    small = to_screen(picture.for_screen(picture.pixels[::step, ::step]), metadata.icc)
     image = Image.fromarray(small)
     image.thumbnail((THUMB, THUMB), Image.Resampling.BOX)
     held = io.BytesIO()

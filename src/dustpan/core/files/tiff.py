@@ -9,9 +9,11 @@ from typing import Any, BinaryIO
 import numpy as np
 import tifffile
 from numpy.typing import NDArray
+from PIL import Image
 
 from dustpan.core.files import exif as ex
-from dustpan.core.files.registry import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.files.format import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.files.pillow_formats import samples_of
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
 
@@ -35,7 +37,7 @@ def _read(data: bytes) -> Decoded:
         if full:
             notices.append(say("It holds several pages; only the first was opened."))
         if samples.dtype == np.float64:
-            notices.append("64-bit float values were rounded to 32 bits.")
+            notices.append(say("64-bit float values were rounded to 32 bits."))
     samples, metadata, more = _colours(page, samples, _metadata(page, data))
     depth = {"uint8": Depth.EIGHT, "uint16": Depth.SIXTEEN}.get(samples.dtype.name, Depth.FLOAT)
     return Decoded(samples, depth, metadata, notices=(*notices, *more))
@@ -91,15 +93,11 @@ def _colours(page: Any, samples: NDArray, metadata: Metadata) -> tuple[NDArray, 
     if n > wanted and extra and extra[0] in (1, 2):
         keep.append(wanted)
     if n > len(keep):
-        notices = (f"It has {n - len(keep)} more channels, which were not opened.",)
+        notices = (say("It has {0} more channels, which were not opened.", n - len(keep)),)
     return samples[..., keep], metadata, notices
 
 
 def _from_cmyk(samples: NDArray, metadata: Metadata) -> tuple[NDArray, Metadata, tuple[str, ...]]:
-    from PIL import Image
-
-    from dustpan.core.files.pillow_formats import samples_of
-
     if samples.dtype == np.uint16:
         samples = ((samples.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
     if samples.dtype != np.uint8 or samples.shape[2] < 4:
@@ -229,7 +227,7 @@ TIFF = FileFormat(
     name="TIFF",
     suffixes=(".tif", ".tiff"),
     depths=(Depth.EIGHT, Depth.SIXTEEN, Depth.FLOAT),
-    recognise=lambda head: head[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"),
+    recognise=lambda head, suffix: head[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"),
     read=_read,
     write=_write,
 )

@@ -13,9 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
+from dustpan.core.fact import Asked, FactKind, Of, Scope
 from dustpan.core.language import say
+from dustpan.core.noise.measure import PICTURE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
+from dustpan.core.params import Params, number
+from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.step import StepKind
 
 BLOCK = 16  # px
 DARKEST = 0.03  # share of the blocks that blacks are measured on
@@ -48,20 +52,27 @@ def measure_blacks(pixels: NDArray[np.float32], noise: NoisePrint) -> Blacks:
     return Blacks(level, np.clip(cast, -LARGEST, LARGEST).astype(np.float32))
 
 
+def _measure(asked: Asked) -> Blacks:
+    return measure_blacks(asked.pixels, asked.needs[PICTURE_PRINT])
+
+
+BLACKS = FactKind("blacks", _measure, of=Of.PICTURE, scope=Scope.WHOLE, needs=(PICTURE_PRINT,))
+
+
 class NeutralBlacksParams(Params):
     """How much of the cast is taken out, and up to which brightness."""
 
-    amount: float = parameter(
+    amount: float = number(
         100, 0, 100, label="Amount", unit="%", digits=0, help="How much of the cast of the darkest tones is taken out."
     )
-    reach: float = parameter(
+    reach: float = number(
         25, 2, 100, label="Up to", unit="% brightness", digits=0,
         help="The brightness from which nothing is changed; below it the correction grows towards black.",
     )  # fmt: skip
 
 
 def _neutral(context: Context) -> NDArray[np.float32]:
-    blacks: Blacks = context.facts[Fact.BLACKS]
+    blacks: Blacks = context.facts[BLACKS]
     pixels, _ = context.get(INPUT)
     reach = max(context.params.reach / 100, blacks.level + 1e-3)
     fade = np.clip((reach - luma(pixels)) / (reach - blacks.level), 0, 1)
@@ -69,16 +80,14 @@ def _neutral(context: Context) -> NDArray[np.float32]:
     return np.asarray(pixels - share[..., None] * blacks.cast, np.float32)
 
 
-NEUTRAL_BLACKS = register(
-    StepKind(
-        id="neutral-blacks",
-        name="Neutral blacks",
-        place=100,
-        help="Takes a colour cast out of the darkest tones, as it was measured, and leaves brighter tones alone.",
-        params=NeutralBlacksParams,
-        stages=(Stage("neutral", _neutral),),
-        facts=lambda p: frozenset({Fact.BLACKS}),
-        idle=lambda p: p.amount == 0,
-        summary=lambda p: say("{0:.0f} % to {1:.0f} %", p.amount, p.reach),
-    )
+NEUTRAL_BLACKS = StepKind(
+    id="neutral-blacks",
+    name="Neutral blacks",
+    place=100,
+    help="Takes a colour cast out of the darkest tones, as it was measured, and leaves brighter tones alone.",
+    params=NeutralBlacksParams,
+    stages=(Stage("neutral", _neutral),),
+    facts=lambda p: frozenset({BLACKS}),
+    idle=lambda p: p.amount == 0,
+    summary=lambda p: say("{0:.0f} % to {1:.0f} %", p.amount, p.reach),
 )

@@ -14,9 +14,12 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma
 from dustpan.core.language import say
+from dustpan.core.noise.measure import PICTURE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.params import Params, number
 from dustpan.core.region import Region
-from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
+from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.step import StepKind
 
 CUT = 4.0  # Gaussians end at this many sigma
 LEAST = 0.25 / 255  # sigma: of a picture without noise grain still has a size to refer to
@@ -25,10 +28,10 @@ LEAST = 0.25 / 255  # sigma: of a picture without noise grain still has a size t
 class GrainParams(Params):
     """Amount in multiples of the picture's own luminance noise, size in px."""
 
-    amount: float = parameter(
+    amount: float = number(
         0.15, 0, 1, label="Amount", unit="×noise", help="How strong the grain is, in multiples of the noise that was."
     )
-    size: float = parameter(
+    size: float = number(
         0.5, 0, 3, label="Size", unit="px", digits=1, help="How far the grain is softened: the blur's sigma."
     )
 
@@ -73,25 +76,21 @@ def grain(region: Region, size: float) -> NDArray[np.float32]:
 
 
 def _add(context: Context) -> NDArray[np.float32]:
-    noise: NoisePrint = context.facts[Fact.PICTURE_PRINT]
+    noise: NoisePrint = context.facts[PICTURE_PRINT]
     pixels, _ = context.get(INPUT)
-    levels = np.linspace(0, 1, 65)
-    sigma = np.maximum(noise.luminance_sigma(levels), LEAST)
-    strength = np.interp(np.clip(luma(pixels), 0, 1), levels, sigma).astype(np.float32)
+    strength = noise.luminance_sigma_of(luma(pixels), LEAST).astype(np.float32)
     added = np.float32(context.params.amount) * strength * grain(context.region, context.params.size)
     return np.asarray(pixels + added[..., None], np.float32)
 
 
-GRAIN = register(
-    StepKind(
-        id="grain",
-        name="Grain",
-        place=170,
-        help="Lays fine luminance grain over the picture, in the measure of its own noise.",
-        params=GrainParams,
-        stages=(Stage("grain", _add),),
-        facts=lambda p: frozenset({Fact.PICTURE_PRINT}),
-        idle=lambda p: p.amount == 0,
-        summary=lambda p: say("{0:.2g}× noise", p.amount),
-    )
+GRAIN = StepKind(
+    id="grain",
+    name="Grain",
+    place=170,
+    help="Lays fine luminance grain over the picture, in the measure of its own noise.",
+    params=GrainParams,
+    stages=(Stage("grain", _add),),
+    facts=lambda p: frozenset({PICTURE_PRINT}),
+    idle=lambda p: p.amount == 0,
+    summary=lambda p: say("{0:.2g}× noise", p.amount),
 )

@@ -23,7 +23,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
-from dustpan.core.colour import decode, luma, opponent_matrix
+from dustpan.core.colour import luma, opponent_matrix
+from dustpan.core.curve import SRGB, Curve
+from dustpan.core.fact import Asked, FactKind, Of
 from dustpan.core.language import mark
 from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
 from dustpan.core.noise.model import ENCODED_STEPS, ChannelNoise, shot_sigma, stored_constant
@@ -61,7 +63,12 @@ def sampled(pixels: NDArray) -> NDArray:
     return np.concatenate([np.concatenate(row, 1) for row in tiles])
 
 
-def measure(pixels: NDArray, check: Callable[[], None] = lambda: None, before: NoisePrint | None = None) -> NoisePrint:
+def measure(
+    pixels: NDArray,
+    check: Callable[[], None] = lambda: None,
+    before: NoisePrint | None = None,
+    curve: Curve = SRGB,
+) -> NoisePrint:
     """Measure the noise of encoded pixels; of a large picture on the tiles of `sampled`.
 
     Parameters
@@ -69,6 +76,7 @@ def measure(pixels: NDArray, check: Callable[[], None] = lambda: None, before: N
     pixels : (H, W, C) float array of encoded values, C is 1 or 3. Values outside 0..1 count as clipped.
     check : called now and then; raises to cancel.
     before : the print of what the pixels were made from, which spares the first look at them.
+    curve : how the encoded values relate to light.
 
     Returns
     -------
@@ -77,7 +85,7 @@ def measure(pixels: NDArray, check: Callable[[], None] = lambda: None, before: N
     flips = _heavier_first(pixels)
     if before is not None and (before.doubts or before.clean):
         before = None
-    return replace(_measured(turned(pixels, flips), check, before), flips=flips)
+    return replace(_measured(turned(pixels, flips), check, before, curve), flips=flips, curve=curve)
 
 
 def turned(pixels: NDArray, flips: tuple[bool, bool]) -> NDArray:
@@ -93,7 +101,7 @@ def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
     return bool(last[0] > first[0]), bool(last[1] > first[1])
 
 
-def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | None) -> NoisePrint:
+def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | None, curve: Curve) -> NoisePrint:
     seen = np.asarray(sampled(pixels), np.float32).transpose(2, 0, 1)
     planes = np.clip(seen, 0, 1, out=np.empty(seen.shape, np.float32))
     clipped = (np.count_nonzero(planes <= 0) / planes.size, np.count_nonzero(planes >= 1) / planes.size)
@@ -106,7 +114,7 @@ def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | N
         return _unmeasured(usual, tones, clipped, mark("nearly all of it is clipped to black or white"))
 
     check()
-    found, blocks = _fitted(planes, usual, tones, clipped, check, before)
+    found, blocks = _fitted(planes, usual, tones, clipped, check, before, curve)
     return replace(found, doubts=_doubts(blocks, found, known=before is not None))
 
 
@@ -117,6 +125,7 @@ def _fitted(
     clipped: tuple[float, float],
     check: Callable[[], None],
     before: NoisePrint | None,
+    curve: Curve,
 ) -> tuple[NoisePrint, Blocks]:
     """The print but for its doubts, and the blocks that it was found on."""
     levels = cell_means(planes)
@@ -124,7 +133,7 @@ def _fitted(
     if before is None:
         blocks = Blocks(np.sqrt(levels + np.float32(0.02)), levels, 4000)
         check()
-        noise, white, start = _fit(planes, blocks, shrink=0.8, start=None)
+        noise, white, start = _fit(planes, blocks, 0.8, None, curve)
         check()
         stabiliser = make_stabiliser(noise)
     else:
@@ -136,7 +145,7 @@ def _fitted(
         shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, flat_on)[0])
     check()
     blocks = Blocks(flat_on, levels, 8000, wide=not white)
-    noise, white, _ = _fit(planes, blocks, shrink, start)
+    noise, white, _ = _fit(planes, blocks, shrink, start, curve)
     check()
     channels = len(noise)
     if white:
@@ -240,19 +249,19 @@ def _sigma_of_common_shape(power: NDArray) -> NDArray:
 
 
 def _fit(
-    planes: NDArray, blocks: Blocks, shrink: float, start: NDArray | NoisePrint | None
+    planes: NDArray, blocks: Blocks, shrink: float, start: NDArray | NoisePrint | None, curve: Curve
 ) -> tuple[tuple[ChannelNoise, ...], bool, NDArray]:
     """The model of every channel, whether the noise is white, and where a fit on better blocks can start."""
     observed, white = _observe(planes, blocks)
     if isinstance(start, NoisePrint):
         start = _less_of(start.noise, observed)
     shrink = 1.0 if white else shrink
-    shot, shot_error, start = _fit_shot(observed, shrink, start)
+    shot, shot_error, start = _fit_shot(observed, shrink, start, curve)
     if white:
         constant, constant_error = zip(*(_fit_constant(m, s) for m, s in observed), strict=True)
         if float(np.mean(constant_error)) < 1.1 * shot_error:
-            return tuple(ChannelNoise(True, sigma=s) for s in constant), white, start
-    return tuple(ChannelNoise(False, gain=a, read=b, shrink=shrink) for a, b in shot), white, start
+            return tuple(ChannelNoise(True, sigma=s, curve=curve) for s in constant), white, start
+    return tuple(ChannelNoise(False, gain=a, read=b, shrink=shrink, curve=curve) for a, b in shot), white, start
 
 
 def _fit_constant(level: NDArray, sigma: NDArray) -> tuple[float, float]:
@@ -267,7 +276,7 @@ def _fit_constant(level: NDArray, sigma: NDArray) -> tuple[float, float]:
 
 
 def _fit_shot(
-    observed: Observed, shrink: float, start: NDArray | None
+    observed: Observed, shrink: float, start: NDArray | None, curve: Curve = SRGB
 ) -> tuple[list[tuple[float, float]], float, NDArray]:
     """Gain and read noise of every channel by robust least squares on log sigma.
 
@@ -285,7 +294,7 @@ def _fit_shot(
 
     @lru_cache(maxsize=2)
     def expected(p: tuple[float, ...]) -> NDArray:
-        return np.concatenate([shot_sigma(observed[c][0], p[c], p[n + c]) for c in range(n)], 1) / TOLERANCE
+        return np.concatenate([shot_sigma(observed[c][0], p[c], p[n + c], curve) for c in range(n)], 1) / TOLERANCE
 
     def misfit(p: NDArray) -> NDArray:
         return expected(tuple(p))[0] - seen / TOLERANCE
@@ -301,7 +310,7 @@ def _fit_shot(
         return np.concatenate([out, held])
 
     if start is None:
-        start = np.r_[[_gain_of(level, sigma / shrink) for level, sigma in observed], np.zeros(n)]
+        start = np.r_[[_gain_of(level, sigma / shrink, curve) for level, sigma in observed], np.zeros(n)]
     best = least_squares(
         residuals, start, slopes, (-14, 6), loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40
     )
@@ -321,13 +330,13 @@ def _less_of(noise: Sequence[ChannelNoise], observed: Observed) -> NDArray | Non
     return np.clip(np.r_[gain + 2 * share, read / 2 - gain - share], -13, 5)
 
 
-def _gain_of(level: NDArray, sigma: NDArray) -> float:
+def _gain_of(level: NDArray, sigma: NDArray, curve: Curve) -> float:
     """The logarithm of the gain that would explain the noise at these levels (encoded) without any read noise."""
     inside = (level > 0.02) & (level < 0.98)
     if not inside.any():
         return float(np.log(2e-3))
-    linear = decode(level[inside])
-    rise = (decode(level[inside] + SMALL_STEP) - linear) / SMALL_STEP
+    linear = curve.decode(level[inside])
+    rise = (curve.decode(level[inside] + SMALL_STEP) - linear) / SMALL_STEP
     return float(np.clip(np.log(np.median((sigma[inside] * rise) ** 2 / linear)), -13, 0))
 
 
@@ -432,3 +441,21 @@ def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) ->
             power = (blocks.spectra(plane, inside, MIDDLE) ** 2).mean(1)
             found.append(np.quantile(power / channel.sigma_at(level[inside]) ** 2, 0.02))
     return float(np.mean(found)) if found else 1.0
+
+
+# ---------------------------------------------------------------- as a fact
+
+DRAFT_LEAVES = 0.3  # of the noise, at least: more than an exact result does
+
+
+def _measure_asked(asked: Asked) -> NoisePrint:
+    return measure(asked.pixels, asked.check, asked.before, asked.curve)
+
+
+def _for_a_draft(last: NoisePrint | None, own: NoisePrint) -> NoisePrint:
+    """A draft leaves more than an exact result: the last that was measured, unless the picture's own says more."""
+    return last if last and last.strength >= DRAFT_LEAVES * own.strength else own.times(DRAFT_LEAVES)
+
+
+NOISE_PRINT = FactKind("noise print", _measure_asked, draft=_for_a_draft, as_json=NoisePrint.as_json)
+PICTURE_PRINT = replace(NOISE_PRINT, of=Of.PICTURE)

@@ -20,6 +20,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.curve import SRGB, Curve
+
 _X, _W = np.polynomial.hermite_e.hermegauss(41)
 NODES: NDArray[np.float64] = _X
 WEIGHTS: NDArray[np.float64] = _W / _W.sum()
@@ -38,6 +40,7 @@ class ChannelNoise:
     sigma : sigma of the encoded value before clipping, 0 to 1, when constant.
     gain, read : variance in linear light is ``gain * x + read``.
     shrink : what demosaicing and chroma subsampling left of the stored sigma, 0.6 to 1.
+    curve : how encoded values relate to light.
     """
 
     constant: bool
@@ -45,6 +48,7 @@ class ChannelNoise:
     gain: float = 0.0
     read: float = 0.0
     shrink: float = 1.0
+    curve: Curve = SRGB
 
     def stored(self, true: NDArray | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Mean and sigma of the stored (clipped, encoded) value.
@@ -55,7 +59,7 @@ class ChannelNoise:
         """
         if self.constant:
             return stored_constant(self.sigma, ENCODED_STEPS if true is None else true)
-        mean, sigma = stored_shot(self.gain, self.read, LINEAR_STEPS if true is None else true)
+        mean, sigma = stored_shot(self.gain, self.read, LINEAR_STEPS if true is None else true, self.curve)
         return mean, sigma * self.shrink
 
     def sigma_at(self, level: NDArray) -> NDArray[np.float64]:
@@ -79,14 +83,16 @@ def stored_constant(sigma: float, true: NDArray) -> tuple[NDArray[np.float64], N
     return _moments(np.clip(true[:, None] + sigma * NODES, 0, 1))
 
 
-def stored_shot(gain: float, read: float, true: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def stored_shot(
+    gain: float, read: float, true: NDArray, curve: Curve = SRGB
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Mean and sigma of encode(clip(true + sqrt(gain * true + read) * n, 0, 1)) for true values in linear light."""
     out = np.empty((2, len(true)))
-    _stored_shot(gain, read, np.asarray(true, float), NODES, WEIGHTS, *out)
+    _stored_shot(gain, read, np.asarray(true, float), NODES, WEIGHTS, curve.numbers, *out)
     return out[0], out[1]
 
 
-def shot_sigma(level: NDArray[np.float64], gain: float, electrons: float) -> NDArray[np.float64]:
+def shot_sigma(level: NDArray[np.float64], gain: float, electrons: float, curve: Curve = SRGB) -> NDArray[np.float64]:
     """Sigma of the stored value where its mean is ``level``, on the line between two steps of the ladder.
 
     Parameters
@@ -99,12 +105,12 @@ def shot_sigma(level: NDArray[np.float64], gain: float, electrons: float) -> NDA
     (3, n) the logarithm of sigma, and its slopes by both parameters.
     """
     out = np.empty((3, len(level)))
-    _shot_sigma(level, np.exp(gain), np.exp(2 * (electrons + gain)), LINEAR_STEPS, NODES, WEIGHTS, out)
+    _shot_sigma(level, np.exp(gain), np.exp(2 * (electrons + gain)), LINEAR_STEPS, NODES, WEIGHTS, curve.numbers, out)
     return out
 
 
 @njit(cache=True, error_model="numpy")  # so short that to let other threads go first would take longer
-def _shot_sigma(level, gain, read, true, nodes, weights, out):
+def _shot_sigma(level, gain, read, true, nodes, weights, curve, out):
     last = len(true) - 1
     ladder = np.empty((last + 1, 4))  # mean, sigma and their slopes by the spread; of the steps that are looked at
     known = np.zeros(last + 1, np.bool_)
@@ -113,14 +119,14 @@ def _shot_sigma(level, gain, read, true, nodes, weights, out):
         while k - low > 1:
             middle = (low + k) // 2
             if not known[middle]:
-                ladder[middle], known[middle] = _stored_at(gain, read, true[middle], nodes, weights), True
+                ladder[middle], known[middle] = _stored_at(gain, read, true[middle], nodes, weights, curve), True
             if ladder[middle, 0] >= level[i]:
                 k = middle
             else:
                 low = middle
         for j in (k - 1, k):
             if not known[j]:
-                ladder[j], known[j] = _stored_at(gain, read, true[j], nodes, weights), True
+                ladder[j], known[j] = _stored_at(gain, read, true[j], nodes, weights, curve), True
         mean, sigma, mean_slope, sigma_slope = ladder[:, 0], ladder[:, 1], ladder[:, 2], ladder[:, 3]
         across = max(mean[k] - mean[k - 1], 1e-12)
         t = min(max((level[i] - mean[k - 1]) / across, 0.0), 1.0)
@@ -136,13 +142,13 @@ def _shot_sigma(level, gain, read, true, nodes, weights, out):
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _stored_shot(gain, read, true, nodes, weights, mean, sigma):
+def _stored_shot(gain, read, true, nodes, weights, curve, mean, sigma):
     for i in range(len(true)):
-        mean[i], sigma[i], _, _ = _stored_at(gain, read, true[i], nodes, weights)
+        mean[i], sigma[i], _, _ = _stored_at(gain, read, true[i], nodes, weights, curve)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _stored_at(gain, read, true, nodes, weights):
+def _stored_at(gain, read, true, nodes, weights, curve):
     """Mean and sigma of the stored value for one true value, and their slopes by the spread of the light."""
     spread = np.sqrt(gain * true + read)
     m = s = slope = product = 0.0
@@ -150,12 +156,12 @@ def _stored_at(gain, read, true, nodes, weights):
         u = true + spread * nodes[k]
         inside = 0.0 < u < 1.0
         u = min(max(u, 0.0), 1.0)
-        if u <= 0.0031308:  # as `encode`
-            v = u * 12.92
-            rise = 12.92
+        if u <= curve.cut:  # as `Curve.encode`
+            v = u * curve.slope
+            rise = curve.slope
         else:
-            v = 1.055 * u ** (1 / 2.4) - 0.055
-            rise = (v + 0.055) / (2.4 * u)
+            v = curve.scale * u ** (1 / curve.exponent) - curve.offset
+            rise = (v + curve.offset) / (curve.exponent * u)
         m += weights[k] * v
         s += weights[k] * v * v
         if inside:

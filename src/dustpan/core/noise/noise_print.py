@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import LUMA, opponent_matrix
+from dustpan.core.curve import SRGB, Curve
 from dustpan.core.language import capital, mark, say
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
@@ -57,6 +58,7 @@ class NoisePrint:
     rise : power of the noise at high over that at low frequencies; more than 1 after sharpening.
     flips : whether the picture is turned upside down and left to right for measuring and cleaning, the same way
         however it was mirrored before.
+    curve : how the picture's encoded values relate to light.
     """
 
     noise: tuple[ChannelNoise, ...]
@@ -71,6 +73,7 @@ class NoisePrint:
     scales: tuple[ScaleNoise, ...] = field(default=())
     rise: float = 1.0
     flips: tuple[bool, bool] = (False, False)
+    curve: Curve = SRGB
 
     @property
     def channels(self) -> int:
@@ -115,6 +118,16 @@ class NoisePrint:
             return s[0]
         s = s * LUMA[:, None]
         return np.sqrt(np.einsum("in,jn,ij->n", s, s, self.correlation))
+
+    def luminance_sigma_of(self, luma: NDArray, least: float = 0.0) -> NDArray[np.float64]:
+        """Sigma of the luma at each of these luma values (of any shape), those beyond black and white as there."""
+        grid, sigma = self._luma_grid
+        return np.interp(np.clip(luma, 0, 1), grid, np.maximum(sigma, least))
+
+    @cached_property
+    def _luma_grid(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        grid = np.linspace(0, 1, 65)
+        return grid, self.luminance_sigma(grid)
 
     def colour_sigma(self, levels: NDArray) -> NDArray[np.float64]:
         """RMS sigma of the two opponent colour planes on a neutral grey of these levels; 0 for mono."""

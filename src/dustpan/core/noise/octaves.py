@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import LUMA, opponent_matrix
+from dustpan.core.fact import Asked, FactKind, Of, Scope
 from dustpan.core.noise.blocks import Blocks, cell_means, usual_power
-from dustpan.core.noise.measure import SMALLEST, sampled, turned
+from dustpan.core.noise.measure import PICTURE_PRINT, SMALLEST, sampled, turned
 from dustpan.core.noise.noise_print import SCALE_NAMES, NoisePrint, ScaleNoise
 
 AT_A_TIME = 256  # rows between two looks at whether the work was cancelled
@@ -58,3 +59,12 @@ def _octaves(planes: NDArray[np.float32], check: Callable[[], None]) -> tuple[Sc
         colour = float(np.sqrt(np.mean(np.square(share[1:])))) if len(share) == 3 else 0.0
         out.append(ScaleNoise(name, (2.0 * 2**octave, 4.0 * 2**octave), share[0], colour))
     return tuple(out)
+
+
+def _measure_asked(asked: Asked) -> NoisePrint:
+    return with_octaves(asked.needs[PICTURE_PRINT], asked.pixels, asked.check)
+
+
+FULL_PRINT = FactKind(
+    "full noise print", _measure_asked, Of.PICTURE, Scope.WHOLE, needs=(PICTURE_PRINT,), as_json=NoisePrint.as_json
+)

@@ -22,7 +22,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.colour import decode, encode, opponent_matrix
+from dustpan.core.colour import opponent_matrix
 from dustpan.core.noise.blocks import CELL, cell_means
 from dustpan.core.noise.model import NODES, WEIGHTS, ChannelNoise
 
@@ -98,10 +98,10 @@ def _stabilised_moments(noise: ChannelNoise) -> tuple[NDArray, NDArray, NDArray,
     else:
         a, b = noise.gain, noise.read
         linear = np.concatenate([np.linspace(0, 0.01, 100), np.geomspace(0.0101, 1.4, 160)])
-        true = encode(np.minimum(linear, 1))
+        true = noise.curve.encode(np.minimum(linear, 1))
         seen = np.clip(linear[:, None] + np.sqrt(a * linear + b)[:, None] * NODES, 0, 1)
         values = 2 / a * np.sqrt(a * seen + b)
-        forward = 2 / a * np.sqrt(a * decode(entries) + b)
+        forward = 2 / a * np.sqrt(a * noise.curve.decode(entries) + b)
     mean = values @ WEIGHTS
     sigma = np.sqrt(np.maximum((values * values) @ WEIGHTS - mean * mean, 1e-6))
     mean = np.maximum.accumulate(mean + 1e-9 * np.arange(len(mean)))

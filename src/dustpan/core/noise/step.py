@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.language import say
 from dustpan.core.noise import blotches
+from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.mixing import mixed
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import (
@@ -26,23 +27,25 @@ from dustpan.core.noise.reduce import (
     removed_structure,
 )
 from dustpan.core.noise.sliding_dct import REACH as SLIDING_REACH
+from dustpan.core.params import Params, choice, number
 from dustpan.core.region import Region
-from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, choice, parameter, register
+from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.step import StepKind
 
 
 def _share(label: str, group: str, where: str, deeper: bool = False) -> Any:
     """A share of the strength in percent."""
     help = f"Share of the strength in {where}."
-    return parameter(100, 0, 100, label=label, unit="%", digits=0, group=group, help=help, deeper=deeper)
+    return number(100, 0, 100, label=label, unit="%", digits=0, group=group, help=help, deeper=deeper)
 
 
 class NoiseParams(Params):
     """Strengths in ×noise: 1 is set for exactly the noise that was measured."""
 
-    luminance: float = parameter(
+    luminance: float = number(
         1.0, 0, 4, label="Luminance", unit="×noise", help="How much of the brightness noise is taken out."
     )
-    colour: float = parameter(
+    colour: float = number(
         1.0,
         0,
         4,
@@ -50,7 +53,7 @@ class NoiseParams(Params):
         unit="×noise",
         help="How much of the colour noise, speckle and blotches, is taken out.",
     )
-    give_back: float = parameter(
+    give_back: float = number(
         0,
         0,
         100,
@@ -66,7 +69,7 @@ class NoiseParams(Params):
         help="How thoroughly noise is told from content: quick for a look, finest when time does not matter.",
         deeper=True,
     )
-    blotches: float = parameter(
+    blotches: float = number(
         0,
         0,
         64,
@@ -100,13 +103,13 @@ def _analysis_key(p: NoiseParams) -> tuple:
 
 
 def _work(context: Context) -> Work:
-    return Work(context.size, context.facts[Fact.NOISE_PRINT], *_model_strengths(context.params), context.check)
+    return Work(context.size, context.facts[NOISE_PRINT], *_model_strengths(context.params), context.check)
 
 
 def _planes(context: Context, stage: str, grow: int) -> tuple[NDArray[np.float32], Region]:
     """The stabilised input, or what an earlier stage made of it: (C, h, w)."""
     found, have = context.get(stage, grow)
-    noise: NoisePrint = context.facts[Fact.NOISE_PRINT]
+    noise: NoisePrint = context.facts[NOISE_PRINT]
     return (noise.stabiliser.stabilise(found) if stage == INPUT else np.moveaxis(found, -1, 0)), have
 
 
@@ -160,7 +163,7 @@ def _calm(context: Context) -> NDArray[np.float32]:
 def _structure(context: Context) -> NDArray[np.float32]:
     pixels, have = context.get(INPUT, SLIDING_REACH)
     cleaned, _ = context.get("analyse", SLIDING_REACH)
-    work = Work(context.size, context.facts[Fact.NOISE_PRINT], check=context.check)
+    work = Work(context.size, context.facts[NOISE_PRINT], check=context.check)
     return removed_structure(pixels, cleaned, have, context.region, work)
 
 
@@ -200,55 +203,54 @@ def _summary(p: NoiseParams) -> str:
     return say("{0:.2g}× lum · {1:.2g}× col", p.luminance, p.colour)
 
 
-NOISE = register(
-    StepKind(
-        id="noise",
-        name="Noise",
-        place=90,
-        help="Takes out luminance and colour noise, as strong as it was measured at every brightness.",
-        params=NoiseParams,
-        stages=(
-            Stage(
-                "guide",
-                _guide,
-                key=_analysis_key,
-                reach=lambda p: PLANS[p.quality].guide_reach,
-                draft=Stage("guide", _guide, needed=lambda p: False),
-            ),
-            Stage(
-                "refine",
-                _refine,
-                key=_analysis_key,
-                reach=lambda p: reach_of(PLANS[p.quality].rounds[:-1]),
-                needed=lambda p: len(PLANS[p.quality].rounds) > 1,
-                draft=Stage("refine", _refine, needed=lambda p: False),
-            ),
-            Stage(
-                "analyse",
-                _analyse,
-                key=_analysis_key,
-                reach=lambda p: reach_of(PLANS[p.quality].rounds[-1:]) + REACH_OF_FINISH,
-                draft=Stage("analyse", _draft, reach=DRAFT.reach),
-            ),
-            Stage(
-                "calm",
-                _calm,
-                key=lambda p: (*_analysis_key(p), p.blotches),
-                reach=lambda p: blotches.reach(p.blotches) + blotches.CELL,
-                needed=lambda p: p.blotches > 0,
-            ),
-            Stage(
-                "structure",
-                _structure,
-                key=_analysis_key,
-                reach=SLIDING_REACH,
-                needed=lambda p: p.give_back > 0,
-            ),
-            Stage("mix", _mix, needed=_mixes),
+NOISE = StepKind(
+    id="noise",
+    name="Noise",
+    place=90,
+    help="Takes out luminance and colour noise, as strong as it was measured at every brightness.",
+    params=NoiseParams,
+    stages=(
+        Stage(
+            "guide",
+            _guide,
+            key=_analysis_key,
+            reach=lambda p: PLANS[p.quality].guide_reach,
+            draft=Stage("guide", _guide, needed=lambda p: False),
         ),
-        facts=lambda p: frozenset({Fact.NOISE_PRINT}),
-        idle=lambda p: p.luminance == 0 and p.colour == 0,
-        summary=_summary,
-        version=3,  # 1 had no quality and 2 no blotch size; each takes its default
-    )
+        Stage(
+            "refine",
+            _refine,
+            key=_analysis_key,
+            reach=lambda p: reach_of(PLANS[p.quality].rounds[:-1]),
+            needed=lambda p: len(PLANS[p.quality].rounds) > 1,
+            draft=Stage("refine", _refine, needed=lambda p: False),
+        ),
+        Stage(
+            "analyse",
+            _analyse,
+            key=_analysis_key,
+            reach=lambda p: reach_of(PLANS[p.quality].rounds[-1:]) + REACH_OF_FINISH,
+            draft=Stage("analyse", _draft, reach=DRAFT.reach),
+        ),
+        Stage(
+            "calm",
+            _calm,
+            key=lambda p: (*_analysis_key(p), p.blotches),
+            reach=lambda p: blotches.reach(p.blotches) + blotches.CELL,
+            needed=lambda p: p.blotches > 0,
+        ),
+        Stage(
+            "structure",
+            _structure,
+            key=_analysis_key,
+            reach=SLIDING_REACH,
+            needed=lambda p: p.give_back > 0,
+        ),
+        Stage("mix", _mix, needed=_mixes),
+    ),
+    facts=lambda p: frozenset({NOISE_PRINT}),
+    idle=lambda p: p.luminance == 0 and p.colour == 0,
+    summary=_summary,
+    instrument="noise",
+    version=3,  # 1 had no quality and 2 no blotch size; each takes its default
 )

@@ -16,12 +16,15 @@ from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
+from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
 from dustpan.core.noise.sliding_dct import sliding_dct
+from dustpan.core.params import Params, number
 from dustpan.core.region import Region, fetch
 from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
-from dustpan.core.step import INPUT, Context, Fact, Params, Stage, StepKind, parameter, register
+from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.step import StepKind
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
 CALM_THRESHOLD = 2.7
@@ -35,8 +38,8 @@ SMOOTH = 1.0  # px, of the map that holds the amount back
 class EdgeSharpenParams(Params):
     """Amount as a factor, radius in px, threshold in × local noise σ, halo limits in percent of the local range."""
 
-    amount: float = parameter(1.5, 0, 6, label="Amount", unit="×", help="How much of the edges' detail is added.")
-    radius: float = parameter(
+    amount: float = number(1.5, 0, 6, label="Amount", unit="×", help="How much of the edges' detail is added.")
+    radius: float = number(
         1.2,
         0.3,
         LARGEST_RADIUS,
@@ -44,7 +47,7 @@ class EdgeSharpenParams(Params):
         unit="px",
         help="How far from an edge its detail is taken: the blur's sigma.",
     )
-    threshold: float = parameter(
+    threshold: float = number(
         2.0,
         0,
         10,
@@ -53,11 +56,11 @@ class EdgeSharpenParams(Params):
         digits=1,
         help="Detail weaker than this is left as it is.",
     )
-    halo_light: float = parameter(
+    halo_light: float = number(
         2.0, 0, 100, label="Halo, light", unit="%", digits=1, group="Halo limits",
         help="How far a bright rim may rise above the brightest value nearby, in percent of the local range.",
     )  # fmt: skip
-    halo_dark: float = parameter(
+    halo_dark: float = number(
         2.0, 0, 100, label="Halo, dark", unit="%", digits=1, group="Halo limits",
         help="How far a dark rim may fall below the darkest value nearby, in percent of the local range.",
     )  # fmt: skip
@@ -95,7 +98,7 @@ def calm_luma(
 
 def _calm_stage(context: Context) -> NDArray[np.float32]:
     pixels, have = context.get(INPUT, CALM_REACH)
-    return calm_luma(pixels, have, context.region, context.size, context.facts[Fact.NOISE_PRINT], context.check)
+    return calm_luma(pixels, have, context.region, context.size, context.facts[NOISE_PRINT], context.check)
 
 
 def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
@@ -203,25 +206,24 @@ def sharpen_luma(
 
 def _sharpen_stage(context: Context) -> NDArray[np.float32]:
     calm, have = context.get("calm", reach(context.params))
-    added = sharpen_luma(calm, context.params, context.facts[Fact.NOISE_PRINT], context.check)
+    added = sharpen_luma(calm, context.params, context.facts[NOISE_PRINT], context.check)
     pixels, _ = context.get(INPUT)
     channels = pixels.shape[2]
     return pixels + cv2.merge([added[context.region.slices(have)]] * channels).reshape(pixels.shape)
 
 
-EDGE_SHARPEN = register(
-    StepKind(
-        id="edge-sharpen",
-        name="Edge sharpen",
-        place=120,
-        help="Makes edges steeper without rims beside them, and leaves noise and smooth areas alone.",
-        params=EdgeSharpenParams,
-        stages=(
-            Stage("calm", _calm_stage, key=lambda p: (), reach=CALM_REACH),
-            Stage("sharpen", _sharpen_stage, reach=reach),
-        ),
-        facts=lambda p: frozenset({Fact.NOISE_PRINT}),
-        idle=lambda p: p.amount == 0,
-        summary=lambda p: f"{p.amount:.2g}× · {p.radius:.2g} px",
-    )
+EDGE_SHARPEN = StepKind(
+    id="edge-sharpen",
+    name="Edge sharpen",
+    place=120,
+    help="Makes edges steeper without rims beside them, and leaves noise and smooth areas alone.",
+    params=EdgeSharpenParams,
+    stages=(
+        Stage("calm", _calm_stage, key=lambda p: (), reach=CALM_REACH),
+        Stage("sharpen", _sharpen_stage, reach=reach),
+    ),
+    facts=lambda p: frozenset({NOISE_PRINT}),
+    idle=lambda p: p.amount == 0,
+    instrument="edge",
+    summary=lambda p: f"{p.amount:.2g}× · {p.radius:.2g} px",
 )

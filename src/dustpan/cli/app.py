@@ -1,0 +1,28 @@
+"""What the commands share: the application that they belong to, and the two ways to say something."""
+
+from __future__ import annotations
+
+import json
+import sys
+from typing import Annotated, Any
+
+import typer
+
+app = typer.Typer(
+    name="dustpan",
+    help="Noise out, detail kept: measured noise reduction and halo-free sharpening.",
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+)
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+
+
+def tell(text: str) -> None:
+    """For a person: to stderr."""
+    print(text, file=sys.stderr, flush=True)
+
+
+def emit(data: Any) -> None:
+    """For a program: one JSON object to stdout."""
+    print(json.dumps(data, ensure_ascii=False))

@@ -1,0 +1,58 @@
+"""``dustpan clean``: steps applied to pictures."""
+
+from __future__ import annotations
+
+import sys
+from functools import partial
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from dustpan.cli.app import AsJson, app, emit, tell
+from dustpan.core.errors import WrongUse
+
+
+@app.command()
+def clean(
+    files: Annotated[list[Path], typer.Argument(help="Pictures to clean.")],
+    out: Annotated[Path | None, typer.Option("--out", "-o", help="A file, or a folder for several.")] = None,
+    recipe: Annotated[Path | None, typer.Option("--recipe", help="A sweep file.")] = None,
+    step: Annotated[list[str] | None, typer.Option("--step", help="ID[:name=value,…]; may be given again.")] = None,
+    in_place: Annotated[bool, typer.Option("--in-place", help="Allow replacing an input by its result.")] = False,
+    quality: Annotated[int, typer.Option("--quality", min=1, max=100, help="Of JPEG and WebP.")] = 92,
+    depth: Annotated[str | None, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = None,
+    threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Apply steps to pictures: those given, those of a recipe, or what is suggested for each."""
+    from dustpan.core.grammar import parse_step
+    from dustpan.core.jobs.one import State, Task, run
+    from dustpan.core.jobs.plan import targets
+    from dustpan.core.sweep import Sweep, load_sweep
+
+    if recipe and step:
+        raise WrongUse("Give either --recipe or --step, not both.")
+    if depth not in (None, "8", "16", "float"):
+        raise WrongUse("--depth must be 8, 16 or float.")
+    sweep = load_sweep(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else None
+    for kept in sweep.steps if sweep else ():
+        if reason := getattr(kept, "reason", ""):
+            tell(f"The step “{kept.name}” was left out: {reason}.")
+    told = sweep.as_json() if sweep else None
+    outcomes = []
+    for file, target in zip(files, targets(files, out, in_place), strict=True):
+        task = Task(str(file), str(target), told, depth or "", quality, in_place, threads or 0)
+        found = run(task, progress=partial(_progress, file.name), tell=tell)
+        tell(f"{file.name} → {target}" if found.state is State.DONE else found.error)
+        outcomes.append(found)
+    failed = sum(o.state is not State.DONE for o in outcomes)
+    if as_json:
+        emit({"results": [o.as_json() for o in outcomes], "failed": failed})
+    if failed:
+        raise typer.Exit(1)
+
+
+def _progress(name: str, done: int, total: int) -> None:
+    if sys.stderr.isatty():
+        print(f"\r{name}: {100 * done // total} %", end="\n" if done == total else "", file=sys.stderr)

@@ -1,0 +1,44 @@
+"""``dustpan find``: what can be found in a picture, with how sure it is."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from dustpan.cli.app import AsJson, app, emit, tell
+from dustpan.core.errors import WrongUse
+
+SHOWN = 5  # of the surest places, for people
+
+
+@app.command()
+def find(
+    file: Annotated[Path, typer.Argument(help="The picture.")],
+    step: Annotated[list[str] | None, typer.Option("--step", help="What to look for; all when left out.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Find what the finders find, on the file's own samples; the doubtful ones come first."""
+    from dustpan.core.files import open_picture
+    from dustpan.core.jobs.find import find_in
+    from dustpan.core.language import say
+    from dustpan.core.render.renderer import Renderer
+    from dustpan.core.steps import finders
+
+    known = {f.id: f for f in finders()}
+    wanted = step or list(known)
+    if unknown := [id for id in wanted if id not in known]:
+        raise WrongUse("There is nothing to find by the name “{0}”; there is {1}.", unknown[0], ", ".join(known))
+    picture = open_picture(file)
+    for notice in picture.notices:
+        tell(notice)
+    with Renderer(picture) as renderer:
+        found = {id: find_in(renderer, known[id]) for id in wanted}
+    if as_json:
+        emit({"file": str(file), "found": {id: hits.as_json() for id, hits in found.items()}})
+        return
+    for id, hits in found.items():
+        print(f"{known[id].name}: {len(hits)}")
+        for (y, x), score in list(zip(hits.at, hits.score, strict=True))[: -SHOWN - 1 : -1]:
+            print(f"    {x:.0f}, {y:.0f}: {score:.1f} {say(hits.unit)}")

@@ -1,0 +1,56 @@
+"""``dustpan suggest`` and ``dustpan verdict``."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from dustpan.cli.app import AsJson, app, emit
+
+
+@app.command()
+def suggest(
+    file: Annotated[Path, typer.Argument(help="The picture.")],
+    left: Annotated[float, typer.Option("--left", min=1, max=100, help="Percent of the noise to leave.")] = 20.0,
+    as_json: AsJson = False,
+) -> None:
+    """Suggest the lowest strengths of Noise that leave a share of it in flat parts, and say why."""
+    from dustpan.core.files import open_picture
+    from dustpan.core.judge.suggest import suggest as find
+    from dustpan.core.render.renderer import Renderer
+
+    with Renderer(open_picture(file)) as renderer:
+        found = find(renderer, left)
+    if as_json:
+        emit({"file": str(file), "steps": found.sweep.as_json()["steps"], "why": found.why})
+        return
+    for s in found.steps:
+        print(f"--step noise:luminance={s.params.luminance:g},colour={s.params.colour:g}")  # type: ignore[attr-defined]
+    print(found.why)
+
+
+@app.command()
+def verdict(
+    before: Annotated[Path, typer.Argument(help="The input.")],
+    after: Annotated[Path, typer.Argument(help="The result.")],
+    truth: Annotated[Path | None, typer.Option("--truth", help="The clean truth, for PSNR and SSIM.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Measure a result: noise left, texture kept, halo height, edge width."""
+    from dustpan.core.files import open_picture
+    from dustpan.core.judge.truth import truth_figures
+    from dustpan.core.judge.whole import judge_files
+
+    input_, result = open_picture(before), open_picture(after)
+    found = judge_files(input_, result)
+    figures: dict[str, Any] = found.as_json()
+    if truth is not None:
+        figures |= truth_figures(result, open_picture(truth))
+    if as_json:
+        emit(figures)
+        return
+    print(found.sentence())
+    if truth is not None:
+        print(f"against the truth: PSNR {figures['psnr']} dB, SSIM {figures['ssim']}")

@@ -1,0 +1,53 @@
+"""Hits: what was found in a picture, with how sure it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.fact import FactKind
+
+
+@dataclass(frozen=True, eq=False)
+class Hits:
+    """Places, the surest last, so that those that a person should look at come first.
+
+    Attributes
+    ----------
+    at : (n, 2) places (y, x) in px. score : (n,) how sure each is, in the unit that ``unit`` names; ascending.
+    unit : of the scores, such as "σ above the sky". proven : of what is there or not as a whole; None for places.
+    """
+
+    at: NDArray[np.floating]
+    score: NDArray[np.floating]
+    unit: str = ""
+    proven: bool | None = None
+
+    def __len__(self) -> int:
+        return len(self.at)
+
+    def as_json(self) -> dict[str, Any]:
+        """The object of ``dustpan find --json``: places as [x, y]."""
+        said: dict[str, Any] = {} if self.proven is None else {"proven": self.proven}
+        said |= {"count": len(self), "hits": [[round(float(x), 2), round(float(y), 2)] for y, x in self.at]}
+        return said | {"scores": [round(float(s), 3) for s in self.score], "unit": self.unit}
+
+
+def in_order(at: NDArray, score: NDArray, unit: str = "") -> Hits:
+    """Hits from places (n, 2) and their scores in any order."""
+    order = np.argsort(np.asarray(score), kind="stable")
+    return Hits(np.asarray(at, float).reshape(-1, 2)[order], np.asarray(score, float)[order], unit)
+
+
+@dataclass(frozen=True)
+class Finder:
+    """What can be looked for without a step, such as stars: the facts that it needs, and the hits that follow."""
+
+    id: str
+    name: str
+    facts: frozenset[FactKind]
+    hits: Callable[[Mapping[FactKind, Any]], Hits]

@@ -1,0 +1,1 @@
+"""Whole jobs that front ends share."""

@@ -1,0 +1,190 @@
+"""One picture from file to file, told in plain values: what the command line, the window's export and every batch run.
+
+A `Task` can be written down as JSON and read elsewhere. Whatever goes wrong with a file ends in its `Outcome` and
+never in the end of the run.
+"""
+
+from __future__ import annotations
+
+import logging
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from pathlib import Path
+from typing import Any
+
+from dustpan.core.errors import Cancelled, DustpanError, FileProblem
+from dustpan.core.files import ExportOptions, format_of, open_picture, save_picture
+from dustpan.core.judge.suggest import suggest
+from dustpan.core.language import mark, say
+from dustpan.core.picture import Depth, Picture
+from dustpan.core.render.cache import Cancel
+from dustpan.core.render.renderer import Progress, Renderer
+from dustpan.core.sweep import Sweep, sweep_from_json
+
+log = logging.getLogger(__name__)
+
+
+class State(StrEnum):
+    """How a task ended."""
+
+    DONE = mark("done")
+    FAILED = mark("failed")
+    CANCELLED = mark("cancelled")
+
+
+@dataclass(frozen=True)
+class Task:
+    """What is to be done with one file.
+
+    Attributes
+    ----------
+    source, target : paths. sweep : as a sweep file holds it; None for what is suggested for this picture.
+    depth : of the result, as `Depth`; empty for the picture's own. quality : of lossy formats, 1 to 100.
+    replace_source : whether the target may be the source itself. threads : 0 for as many as the machine has.
+    """
+
+    source: str
+    target: str
+    sweep: Mapping[str, Any] | None = None
+    depth: str = ""
+    quality: int = 92
+    replace_source: bool = False
+    threads: int = 0
+
+    @property
+    def options(self) -> ExportOptions:
+        return ExportOptions(Depth(self.depth) if self.depth else None, self.quality)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came of a task: the steps that were applied, and why these where they were suggested; or what went wrong."""
+
+    source: str
+    target: str
+    state: State
+    seconds: float = 0.0
+    error: str = ""
+    why: str = ""
+    notices: tuple[str, ...] = ()
+    sweep: Mapping[str, Any] = field(default_factory=dict)
+
+    def as_json(self) -> dict[str, Any]:
+        """One result of ``dustpan clean --json``."""
+        if self.state is not State.DONE:
+            return {"file": self.source, "error": self.error}
+        told = {"steps": self.sweep["steps"], "why": self.why} if self.why else {}
+        return {"file": self.source, "out": self.target, "seconds": self.seconds, **told}
+
+
+def run(
+    task: Task,
+    cancel: Cancel | None = None,
+    progress: Progress | None = None,
+    tell: Callable[[str], None] = lambda text: None,
+    renderer: Renderer | None = None,
+) -> Outcome:
+    """Do a task.
+
+    Parameters
+    ----------
+    cancel : ends it early. progress : is told parts done and parts in all. tell : gets sentences on the way.
+    renderer : of the source where it is open already; otherwise the file is read.
+
+    Returns
+    -------
+    Outcome, of every failure as well; nothing but the end of the process is raised.
+    """
+    began, said = time.monotonic(), dict[str, Any](source=task.source, target=task.target)
+    try:
+        found = _run(task, cancel or Cancel(), progress, tell, renderer)
+        return Outcome(**said, state=State.DONE, seconds=round(time.monotonic() - began, 3), **found)
+    except Cancelled:
+        return Outcome(**said, state=State.CANCELLED)
+    except Exception as error:
+        return Outcome(**said, state=State.FAILED, error=sentence(error, Path(task.source)))
+
+
+def _run(
+    task: Task,
+    cancel: Cancel,
+    progress: Progress | None,
+    tell: Callable[[str], None],
+    renderer: Renderer | None,
+) -> dict[str, Any]:
+    target = Path(task.target)
+    format_of(target)
+    if renderer is not None:
+        return _written(renderer, task, cancel, progress, tell)
+    picture = open_picture(Path(task.source))
+    for notice in picture.notices:
+        tell(notice)
+    with Renderer(picture, task.threads or None) as own:
+        return _written(own, task, cancel, progress, tell) | {"notices": picture.notices}
+
+
+def _written(
+    renderer: Renderer, task: Task, cancel: Cancel, progress: Progress | None, tell: Callable[[str], None]
+) -> dict[str, Any]:
+    why = ""
+    if task.sweep is None:
+        found = suggest(renderer, cancel=cancel)
+        sweep, why = found.sweep, found.why
+        tell(f"{Path(task.source).name}: {why}")
+    else:
+        sweep = sweep_from_json(task.sweep)
+    export(renderer, sweep, Path(task.target), task.options, cancel, progress, task.replace_source)
+    return {"why": why, "sweep": sweep.as_json()}
+
+
+def export(
+    renderer: Renderer,
+    sweep: Sweep,
+    path: Path,
+    options: ExportOptions | None = None,
+    cancel: Cancel | None = None,
+    progress: Progress | None = None,
+    replace_source: bool = False,
+) -> Picture:
+    """Render the whole picture and write it.
+
+    Raises
+    ------
+    FileProblem : also when ``path`` is the picture's own file and ``replace_source`` is false.
+    """
+    picture = renderer.picture
+    if not replace_source and picture.source.path and same_file(picture.source.path, path):
+        raise FileProblem(path, "it is the picture itself; choose another name or allow replacing it (--in-place)")
+    pixels = renderer.render(sweep, None, cancel, progress)
+    if cancel:
+        cancel.check()
+    result = renderer.result(sweep, pixels)
+    save_picture(result, path, options, cancel.check if cancel else None)
+    return result
+
+
+def same_file(a: Path, b: Path) -> bool:
+    """Whether two paths lead to one file that is there."""
+    try:
+        return a.exists() and b.exists() and a.samefile(b)
+    except OSError:
+        return False
+
+
+def sentence(error: Exception, path: Path | None = None) -> str:
+    """A sentence for any failure; what the person cannot act on goes to the log."""
+    if isinstance(error, FileProblem):
+        return str(error)
+    name = f"{path.name}: " if path else ""
+    if isinstance(error, DustpanError):
+        return f"{name}{error}"
+    if isinstance(error, MemoryError):
+        if path:
+            return name + say("there is not enough memory for it.")
+        return say("There is not enough memory for this; your work is not lost. Close other pictures and try again.")
+    log.error("unexpected failure", exc_info=error)
+    if path:
+        return name + say("something went wrong inside Dustpan ({0}).", type(error).__name__)
+    return say("Something went wrong inside Dustpan ({0}); your work is not lost.", type(error).__name__)

@@ -1,0 +1,367 @@
+"""What is done for a picture on screen, in the order in which people look.
+
+First a draft of what is seen, then the same exactly, then the probes, the verdict, and the rest of the picture when
+nothing else is wished. Where so much of the picture is seen that all of it would take long, the probes and the verdict
+come before; the view is then reckoned from the reduced picture and compared with exact pixels at the places where the
+verdict was measured, so that it can be said whether it looks the same.
+
+No Qt here: a `Told` is told what was found, and a new wish calls the old one off.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from concurrent.futures import Future
+from concurrent.futures import TimeoutError as NotYet
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.jobs.exact import Exact
+from dustpan.core.jobs.lanes import Lane
+from dustpan.core.judge.probes import SIDE, Figure, Probe, figures, place
+from dustpan.core.judge.verdict import Verdict
+from dustpan.core.judge.whole import cleaned, full_print, judge_sweep, windows
+from dustpan.core.look import Look, look_at
+from dustpan.core.looks.channels import PICTURE
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.picture import Picture
+from dustpan.core.region import Region
+from dustpan.core.render.cache import Cancel
+from dustpan.core.render.renderer import Renderer
+from dustpan.core.render.tiles import RUN
+from dustpan.core.render.tiling import Place, bounds, run_groups, tile_region, tiles_of
+from dustpan.core.screen import halved, packed
+from dustpan.core.sweep import Step, Sweep
+
+GIVEN_WAY = 0.04  # s, to painting and to the next wish of who drags a control
+AT_A_TIME = 2  # runs of tiles between two looks at what is visible
+PROBE_SHOWN = 128  # px of the picture that a probe can show when enlarged
+AT_ONCE_MOST = 1_500_000  # px: larger views are reckoned from the reduced picture
+NOTHING = Region(0, 0, 1, 1)
+ALIKE, NEARLY_ALL = 1.0, 99.0  # steps of 255 that nobody sees, and for which percentage of the pixels that has to hold
+
+
+@dataclass(frozen=True)
+class Request:
+    """What is wished to be seen.
+
+    Attributes
+    ----------
+    sweep, other : of the result and of the side that it is compared with. look : how both are looked at.
+    visible : px of the picture. level : of the pyramid that is drawn: 1 / 2 ** level of the size.
+    step : regions that are shown begin at multiples of this. both : whether the other side is on screen as well.
+    seen : by side (whether it is the other one), what of it is on screen already.
+    """
+
+    sweep: Sweep
+    other: Sweep = field(default_factory=Sweep)
+    look: Look = field(default_factory=lambda: look_at(PICTURE))
+    visible: Region = NOTHING
+    level: int = 0
+    step: int = 1
+    both: bool = False
+    seen: Mapping[bool, Exact] = field(default_factory=dict)
+
+    def side(self, other: bool) -> Sweep:
+        return self.other if other else self.sweep
+
+    def what(self, other: bool) -> tuple[Sweep, Look]:
+        """What a side shows."""
+        return self.side(other), self.look
+
+
+@dataclass(frozen=True)
+class ProbeView:
+    """A probe as it is shown: packed pixels of both sides (`PROBE_SHOWN` px), and its figures."""
+
+    probe: Probe
+    before: NDArray[np.uint32]
+    after: NDArray[np.uint32]
+    figures: tuple[Figure, ...]
+
+
+class OpenPicture(Protocol):
+    """What is known of a picture so far; kept from one request to the next."""
+
+    picture: Picture
+    renderer: Renderer
+    noise_print: NoisePrint | None
+    probes: tuple[Probe, ...] | None
+    probes_seen: Any
+    verdict: Verdict | None
+    judged: Sweep | None
+    warned: tuple[Sweep, dict[int, str]] | None
+
+    def reduced(self, level: int) -> Renderer:
+        """Renders the picture at 1 / 2 ** level of its size."""
+
+
+class Told(Protocol):
+    """Who is told what was found, from the thread that found it."""
+
+    def measured(self, found: NoisePrint) -> None: ...
+    def placed(self, probes: tuple[Probe, ...]) -> None: ...
+    def probe(self, number: int, view: ProbeView) -> None: ...
+    def pixels(self, other: bool, region: Region, words: NDArray[np.uint32], exact: bool) -> None: ...
+    def reduced(self, other: bool, level: int, region: Region, words: NDArray[np.uint32]) -> None: ...
+    def drafted(self) -> None: ...
+    def seen(self, apart: float | None) -> None:
+        """The view is exact (None), or looks the same: apart by so many steps of 255 at most nearly everywhere."""
+
+    def progressed(self, done: int, total: int) -> None: ...
+    def judged(self, found: Verdict) -> None: ...
+    def warned(self, found: dict[int, str]) -> None: ...
+    def done(self) -> None: ...
+
+
+class Show:
+    """One request, worked off on the thread that calls `run`; judging goes on in a lane of its own."""
+
+    def __init__(self, open: OpenPicture, request: Request, told: Told, cancel: Cancel, judging: Lane) -> None:
+        self.open, self.request, self.told, self.cancel, self.judging = open, request, told, cancel, judging
+        self.renderer, self.size = open.renderer, open.renderer.size
+        self.seen = {other: request.seen.get(other) or Exact(self.size) for other in (False, True)}
+        for other, exact in self.seen.items():
+            exact.begin(request.what(other))
+
+    def run(self) -> None:
+        """Do it all; raises `Cancelled` when a newer wish has come."""
+        self.cancel.check()
+        self._measure()
+        wide = self.request.visible.area > AT_ONCE_MOST
+        self._draft(wide)
+        if not wide:
+            self._see(False)
+            self.told.seen(None)
+            self._see_other(wide)
+            self.cancel.pause(GIVEN_WAY)
+        self._probe()
+        self._judge()
+        if wide:
+            self._see_wide()
+            self._see_other(wide)
+        self._warn()
+        self._rest()
+        self.told.done()
+
+    # -------------------------------------------------------------- what is known of the picture
+
+    def _measure(self) -> None:
+        if self.open.noise_print is None:
+            self.open.noise_print = full_print(self.renderer, self.cancel, self.request.sweep)
+            self.told.measured(self.open.noise_print)
+
+    def _judge(self) -> None:
+        """On a thread of its own, so that the next request need not wait for it."""
+        sweep = self.request.sweep
+        if self.open.verdict is None or self.open.judged != sweep:
+            found = self._elsewhere(lambda cancel: judge_sweep(self.renderer, sweep, cancel))
+            self.open.verdict, self.open.judged = found, sweep
+        self.told.judged(self.open.verdict)
+
+    def _warn(self) -> None:
+        """By step number, what a step makes worse; found by judging the sweep without it."""
+        sweep, verdict = self.request.sweep, self.open.verdict
+        assert verdict is not None
+        if self.open.warned is None or self.open.warned[0] != sweep:
+            found = {}
+            for n, step in enumerate(sweep.steps):
+                if isinstance(step, Step) and step.acts and not step.kind.gives:
+                    without = sweep.changed(n, on=False)
+                    other = self._elsewhere(lambda cancel, s=without: judge_sweep(self.renderer, s, cancel))
+                    if words := verdict.worsens(other):
+                        found[n] = words
+            self.open.warned = sweep, found
+        self.told.warned(self.open.warned[1])
+
+    def _elsewhere(self, work: Any) -> Any:
+        """The result of work on the judging lane; a wish that is called off does not wait for its end."""
+        result: Future = Future()
+
+        def do(cancel: Cancel) -> None:
+            try:
+                result.set_result(work(cancel))
+            except BaseException as error:
+                result.set_exception(error)
+
+        self.judging.add(do, self.cancel)
+        while True:
+            self.cancel.check()
+            try:
+                return result.result(0.005)
+            except NotYet:
+                continue
+
+    # -------------------------------------------------------------- what is seen
+
+    def _visible(self) -> Region:
+        return self.request.visible.aligned(self.request.step).within(self.size)
+
+    def _words(
+        self, other: bool, region: Region, draft: bool = False, look: Look | None = None, sweep: Sweep | None = None
+    ) -> NDArray[np.uint32]:
+        """Packed pixels of a region of a side, computed without the rest of its tiles and seen through the look."""
+        look, sweep = look or self.request.look, sweep or self.request.side(other)
+        have = region.grown(look.reach).within(self.size)
+        after = self.renderer.at_once(sweep, have, self.cancel, draft)
+        return self._looked_at(look, region, have, after)
+
+    def _looked_at(self, look: Look, region: Region, have: Region, after: NDArray) -> NDArray[np.uint32]:
+        picture = self.open.picture
+        before = self.renderer.at_once(self.renderer.reference(self.request.sweep), have, self.cancel)
+        shown = look.view(before, after, self.open.noise_print, picture.curve, region, have, self.size)
+        self.cancel.check()
+        return packed(picture.for_screen(shown), picture.metadata.icc)
+
+    def _draft(self, wide: bool) -> None:
+        """What is seen done quickly where doing it exactly takes time, and the probes where it takes long."""
+        region = self.seen[False].missing(self._visible())
+        if region is None:
+            return
+        done = self.renderer.quick if wide else self.renderer.slow_done  # measuring takes no longer than a draft
+        if done(self.request.sweep, tiles_of(region, self.size)):
+            return
+        if wide:
+            self._tell_reduced(False, *self._reduced(False, draft=True))
+        else:
+            self.told.pixels(False, region, self._words(False, region, draft=True), False)
+        self.told.drafted()
+        if self.open.probes_seen != self._probes_key():
+            self._show_probes(draft=True)
+
+    def _see(self, other: bool) -> None:
+        """What is seen of a side, and no more, exactly."""
+        region = self.seen[other].missing(self._visible())
+        if region is not None:
+            self._tell_exact(other, region, self._words(other, region))
+
+    def _see_other(self, wide: bool) -> None:
+        if not self.request.both or self.seen[True].missing(self._visible()) is None:
+            return
+        if wide:
+            self._tell_reduced(True, *self._reduced(True))
+        else:
+            self._see(True)
+
+    def _tell_exact(self, other: bool, region: Region, words: NDArray[np.uint32]) -> None:
+        self.told.pixels(other, region, words, True)
+        self.seen[other].mark(region)
+
+    # -------------------------------------------------------------- a wide view, from the reduced picture
+
+    def _reduced(self, other: bool, draft: bool = False) -> tuple[int, Region, NDArray[np.uint32]]:
+        """Level, region and packed pixels of what is seen, reckoned at the size at which it is drawn."""
+        request, picture = self.request, self.open.picture
+        level = max(1, request.level)
+        renderer = self.open.reduced(level)
+        region = Region(*(v >> level for v in self._visible().aligned(2**level))).within(renderer.size)
+        small = request.side(other).scaled(0.5**level)
+        after = renderer.at_once(small, region, self.cancel, draft)
+        before = renderer.at_once(renderer.reference(small), region, self.cancel)
+        shown = request.look.view(before, after, self.open.noise_print, picture.curve, region, region, renderer.size)
+        self.cancel.check()
+        return level, region, packed(picture.for_screen(shown), picture.metadata.icc)
+
+    def _tell_reduced(self, other: bool, level: int, region: Region, words: NDArray[np.uint32]) -> None:
+        self.told.reduced(other, level, region, words)
+        self.seen[other].forget(Region(*(v << level for v in region)))
+
+    def _see_wide(self) -> None:
+        """The view from the reduced picture, and whether it looks as exact pixels would."""
+        if self.seen[False].missing(self._visible()) is None:
+            self.told.seen(None)
+            return
+        level, region, words = self._reduced(False)
+        self._tell_reduced(False, level, region, words)
+        apart = self._apart(level, region, words)
+        if apart is not None and apart <= ALIKE:
+            self.told.seen(apart)
+
+    def _apart(self, level: int, region: Region, words: NDArray[np.uint32]) -> float | None:
+        """How many steps of 255 nearly all reckoned pixels are from exact ones, where the verdict was measured."""
+        found = []
+        for window in windows(self.size):
+            small = Region(*(v >> level for v in window)).common(region)
+            if small.height <= 0 or small.width <= 0:
+                continue
+            exact = self._words(False, Region(*(v << level for v in small)).within(self.size))
+            for _ in range(level):
+                exact = halved(exact)
+            mine = words[small.slices(region)]
+            h, w = (min(a, b) for a, b in zip(mine.shape, exact.shape, strict=True))
+            found.append(_steps_apart(mine[:h, :w], exact[:h, :w]))
+        return float(np.percentile(np.concatenate(found), NEARLY_ALL)) if found else None
+
+    # -------------------------------------------------------------- probes
+
+    def _probes_key(self) -> tuple:
+        return self.open.probes, self.request.sweep, self.request.other, self.request.look
+
+    def _probe(self) -> None:
+        if self.open.probes is None:
+            assert self.open.noise_print is not None
+            pixels = self.renderer.at_once(self.renderer.reference(self.request.sweep), Region(0, 0, *self.size))
+            self.open.probes = place(pixels, self.open.noise_print, self.cancel.check)
+            self.told.placed(self.open.probes)
+        if self.open.probes_seen != self._probes_key():
+            self._show_probes()
+            self.open.probes_seen = self._probes_key()
+
+    def _show_probes(self, draft: bool = False) -> None:
+        """Every probe; measured only on exact pixels."""
+        request, renderer, noise = self.request, self.renderer, self.open.noise_print
+        assert noise is not None
+        sides = renderer.reference(request.sweep), request.sweep, cleaned(renderer, request.sweep)
+        for number, probe in enumerate(self.open.probes or ()):
+            self.cancel.check()
+            shown, measured = probe.region(self.size, SIDE if draft else PROBE_SHOWN), probe.region(self.size)
+            words = [self._words(other, shown, draft) for other in (True, False)]
+            found: tuple[Figure, ...] = ()
+            if not draft:
+                before, after, calm = (renderer.at_once(s, measured, self.cancel) for s in sides)
+                found = figures(probe, before, after, calm, noise)
+            self.told.probe(number, ProbeView(probe, words[0], words[1], found))
+
+    # -------------------------------------------------------------- the rest
+
+    def _rest(self) -> None:
+        """All tiles that are not exact on screen yet, those nearest to what is seen first."""
+        places = tiles_of(Region(0, 0, *self.size), self.size)
+        left: dict[tuple[bool, tuple[Place, ...]], list[Place]] = {}
+        for other in (False, True):
+            todo = [p for p in places if self.seen[other].missing(tile_region(p, self.size)) is not None]
+            left |= {(other, tuple(g)): g for g in run_groups(todo, self.size, RUN)}
+        total = sum(len(g) for g in left.values())
+        while left:
+            self.cancel.check()
+            nearest = sorted(left, key=lambda k: (_distance(k[1], self.request.visible), k[0]))[:AT_A_TIME]
+            for other, key in nearest:
+                self._tiles(other, left.pop((other, key)))
+            self.renderer.hold(self.request.sweep, tiles_of(self.request.visible, self.size))  # the next begins there
+            self.told.progressed(total - sum(len(g) for g in left.values()), total)
+        self.told.seen(None)
+
+    def _tiles(self, other: bool, places: list[Place]) -> None:
+        look, sweep = self.request.look, self.request.side(other)
+        for spot, tile in self.renderer.tiles(sweep, places, self.cancel).items():
+            region = tile_region(spot, self.size)
+            have = region.grown(look.reach).within(self.size)
+            after = tile if look.reach == 0 else self.renderer.render(sweep, have, self.cancel)
+            self._tell_exact(other, region, self._looked_at(look, region, have, after))
+
+
+def _steps_apart(a: NDArray[np.uint32], b: NDArray[np.uint32]) -> NDArray[np.float32]:
+    """The largest difference of the three channels of packed pixels, in steps of 255; flat."""
+    parts = [((p[..., None] >> np.array([16, 8, 0], np.uint32)) & np.uint32(255)).astype(np.float32) for p in (a, b)]
+    return np.asarray(np.abs(parts[0] - parts[1]).max(-1).ravel())
+
+
+def _distance(places: tuple[Place, ...], visible: Region) -> float:
+    """How far a run of tiles is from the middle of what is visible; visible ones come before all others."""
+    around = bounds(tile_region(p, (1 << 30, 1 << 30)) for p in places)
+    cy, cx = (visible.y0 + visible.y1) / 2, (visible.x0 + visible.x1) / 2
+    d = max(abs((around.y0 + around.y1) / 2 - cy), abs((around.x0 + around.x1) / 2 - cx))
+    return d if around.meets(visible) else d + 1e6

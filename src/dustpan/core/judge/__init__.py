@@ -1,0 +1,1 @@
+"""Judging: probes, the verdict, its worst places, and what is suggested."""

@@ -1,0 +1,96 @@
+"""Suggest the lowest strengths of Noise that do the job.
+
+Strengths up to 1 blend the picture with its cleaned version, so the noise that is left in flat parts follows from three
+sums that are measured once: the power before, the power after, and what both have in common. The lowest strength that
+reaches the wanted share is a root of a quadratic, for luminance and colour apart; texture is lost in proportion to the
+strength, so the lowest is also the one that loses least.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.colour import opponent_matrix
+from dustpan.core.judge.flat import flat_patches, residuals
+from dustpan.core.judge.whole import judge_sweep, noise_print, windows
+from dustpan.core.language import say
+from dustpan.core.render.cache import Cancel
+from dustpan.core.render.renderer import Renderer
+from dustpan.core.sweep import Step, Sweep, make_step
+
+WANTED = 20.0  # percent of the noise that was
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """Steps to apply, and one sentence on why these."""
+
+    steps: tuple[Step, ...]
+    why: str
+
+    @property
+    def sweep(self) -> Sweep:
+        return Sweep(self.steps)
+
+
+def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = None) -> Suggestion:
+    """The lowest strengths that leave ``wanted`` percent of the noise in flat parts.
+
+    A picture with hardly any noise gets no step; neither does one that the verdict says would come out worse.
+    """
+    cancel = cancel or Cancel()
+    noise = noise_print(renderer, cancel)
+    if noise.clean:
+        return Suggestion((), say("Nothing: there is hardly any noise."))
+    whole = make_step("noise")
+    moments = np.zeros((2, 3))
+    for region in windows(renderer.size):
+        before = renderer.picture.pixels[region.slices()]
+        after = renderer.render(Sweep((whole,)), region, cancel)
+        flat = flat_patches(before, after, noise, cancel.check)
+        if flat is not None:
+            moments += _moments(before, after, flat, cancel.check)
+    if moments[0, 0] <= 0:
+        return Suggestion((whole,), say("As strong as it was measured: nothing flat to tune the strengths on."))
+    luminance, colour = (lowest_strength(m, wanted / 100) for m in moments)
+    step = make_step("noise", {"luminance": luminance, "colour": colour if noise.channels > 1 else luminance})
+    cancel.check()
+    found, untouched = (judge_sweep(renderer, s, cancel) for s in (Sweep((step,)), Sweep()))
+    if worse := found.worsens(untouched):
+        return Suggestion((), say("Nothing: the result would be worse than the picture ({0}).", worse))
+    left = "–" if found.noise_left is None else f"{found.noise_left:.0f}"
+    words = "The lowest strengths that leave {0:.0f} % of the noise in flat parts; measured: {1} %."
+    return Suggestion((step,), say(words, wanted, left))
+
+
+def _moments(
+    before: NDArray, after: NDArray, flat: NDArray[np.bool_], check: Callable[[], None]
+) -> NDArray[np.float64]:
+    """(2, 3): power before, common power and power after in flat patches, for luminance and colour."""
+    mix = opponent_matrix(before.shape[2])
+    found = np.zeros((2, 3))
+    for k, row in enumerate(mix):
+        check()
+        a, b = (residuals(p @ row.astype(np.float32), flat) for p in (before, after))
+        found[min(k, 1)] += np.mean(a * a), np.mean(a * b), np.mean(b * b)
+    return found
+
+
+def lowest_strength(moments: NDArray, share: float) -> float:
+    """The lowest strength 0..1, in hundredths, that leaves ``share`` of sigma; 1 when none does.
+
+    Parameters
+    ----------
+    moments : power before, common power, power after.
+    """
+    before, common, after = (float(m) for m in moments)
+    if before <= 0:
+        return 1.0
+    s = np.linspace(0, 1, 101)
+    left = ((1 - s) ** 2 * before + 2 * s * (1 - s) * common + s * s * after) / before
+    enough = np.flatnonzero(left <= share * share)
+    return float(s[enough[0]]) if len(enough) else 1.0

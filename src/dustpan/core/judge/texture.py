@@ -1,0 +1,101 @@
+"""Texture kept: the share of the texture above the noise that is still in a result.
+
+Texture has to be told from noise without knowing either; `texture_kept` says how.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage as ndi
+
+from dustpan.core.judge.flat import patches
+from dustpan.core.noise.blocks import DCT_2D
+from dustpan.core.noise.noise_print import NoisePrint
+
+BLOCK = 8
+AT_A_TIME = 16  # rows of blocks between two looks at whether judging was cancelled
+PLACE = np.stack(np.divmod(np.arange(64), 8))
+BAND = PLACE.max(0) >= 2  # periods of 2 to 8 px
+NEAR = (np.abs(PLACE[:, :, None] - PLACE[:, None, BAND]).max(0) <= 1) & BAND[:, None]
+NEIGHBOURS = (NEAR / NEAR.sum(0)).astype(np.float32)  # to the mean of a frequency and those beside it
+TEXTURE_FROM = 0.6  # band power of the cleaned input over that of the noise, from which a block is texture
+SLOPE_SHARE = {True: 0.15, False: 0.6}  # by whether the noise is white; see `texture_kept`
+FAINTEST = 16 * (1.5 / 255) ** 2  # band power of a block of the faintest texture that counts without noise
+Check = Callable[[], None]
+
+
+def luma_spectrum(noise: NoisePrint) -> NDArray[np.float64]:
+    """(64,) shape of the luma noise over the frequencies of a block, mean 1."""
+    p = np.asarray(noise.spectrum[0], float)
+    return p / p.mean()
+
+
+def texture_kept(
+    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, check: Check = lambda: None
+) -> float | None:
+    """Share of the input's texture above the noise that is still in the result, in percent.
+
+    Two estimates bracket the true share. The slope of result against input within pools of coefficients, weighted by
+    their power above the noise, comes out low: pools that look strong are so by chance in part. The product with the
+    cleaned input comes out high: what cleaning lost is not looked for. On white noise the second is nearly right, on
+    correlated noise, which cleaning takes for texture more easily, the first (`SLOPE_SHARE`).
+
+    Parameters
+    ----------
+    before, after, cleaned : (H, W) luma.
+    """
+    rows = (len(before) - BLOCK) // 4 + 1
+    if min(before.shape) < 4 * BLOCK:
+        return None
+    sums = np.zeros(5)
+    for first in range(0, rows, AT_A_TIME):
+        check()
+        last = min(first + AT_A_TIME, rows)
+        own = slice(max(first - 1, 0), min(last + 1, rows))  # with neighbours to pool with
+        x, y, template = (p[4 * own.start : 4 * (own.stop - 1) + BLOCK] for p in (before, after, cleaned))
+        sums += _texture_sums(x, y, template, first - own.start, last - own.start, noise, check)
+    count, kept, whole, pooled, texture = sums
+    if count < 50:
+        return None
+    product, share = kept / whole, SLOPE_SHARE[noise.white] if texture > 0 else 0.0
+    return float(100 * (product + share * (pooled / texture - product) if share else 100 * product))
+
+
+def _texture_sums(
+    before: NDArray, after: NDArray, cleaned: NDArray, first: int, last: int, noise: NoisePrint, check: Check
+) -> NDArray[np.float64]:
+    """What the texture blocks of the rows ``first`` to ``last`` of blocks add to the figure.
+
+    Returns
+    -------
+    How many there are; their products of result and of input with the cleaned input; the slope of result against input,
+    in pools of 3 x 3 blocks and frequencies, times the power above the noise, and that power.
+    """
+    x, y, template = (_block_spectra(p, check) for p in (before, after, cleaned))
+    sigma = noise.luminance_sigma_of(patches(cleaned, BLOCK, 4).mean((2, 3)))
+    variance, spectrum = (sigma * sigma).astype(np.float32), luma_spectrum(noise).astype(np.float32)
+    band = template[..., BAND]
+    texture = (band * band).sum(2) > np.maximum(TEXTURE_FROM * variance * spectrum[BAND].sum(), FAINTEST)
+    texture[:first] = texture[last:] = False
+    kept, whole = (float((band * p[..., BAND])[texture].sum()) for p in (y, x))
+    check()
+    in_x, in_xy, in_n = (_pooled(p, check)[texture] for p in (x * x, x * y, variance[..., None] * spectrum))
+    excess = in_x - in_n
+    slope = float((in_xy / np.maximum(in_x, 1e-12) * excess).sum())
+    return np.array([texture.sum(), kept, whole, slope, float(excess.sum())])
+
+
+def _block_spectra(plane: NDArray, check: Check) -> NDArray[np.float32]:
+    """(ny, nx, 64) of the blocks on every fourth row and column."""
+    check()
+    blocks = patches(plane, BLOCK, 4)
+    return blocks.reshape(*blocks.shape[:2], 64).astype(np.float32) @ DCT_2D.T.astype(np.float32)
+
+
+def _pooled(power: NDArray, check: Check) -> NDArray[np.float32]:
+    """Means over 3 x 3 blocks and the neighbouring frequencies of the band: (ny, nx, 64) to (ny, nx, those)."""
+    check()
+    return np.asarray(ndi.uniform_filter(power @ NEIGHBOURS, (3, 3, 1), mode="nearest"), np.float32)

@@ -1,0 +1,111 @@
+"""Judging whole pictures: on all of a picture, or on windows of a large one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import fields
+from itertools import zip_longest
+from pathlib import Path
+
+import numpy as np
+
+from dustpan.core.errors import FileProblem
+from dustpan.core.judge.verdict import Verdict, judge
+from dustpan.core.judge.worst import FigureName, Places, worst_places
+from dustpan.core.language import say
+from dustpan.core.noise.measure import PICTURE_PRINT
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.octaves import FULL_PRINT
+from dustpan.core.picture import Picture
+from dustpan.core.region import Region
+from dustpan.core.render.cache import Cancel
+from dustpan.core.render.renderer import Renderer
+from dustpan.core.render.tiling import TILE
+from dustpan.core.sweep import Sweep, make_step
+
+WHOLE_UP_TO = 3_000_000  # px: larger pictures are judged on windows
+WINDOW_TILES = 6
+WINDOWS = 5
+
+
+def noise_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = Sweep()) -> NoisePrint:
+    """The print of a renderer's picture, as a sweep's result is compared with it."""
+    found: NoisePrint = renderer.fact(PICTURE_PRINT, sweep, cancel=cancel)
+    return found
+
+
+def full_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = Sweep()) -> NoisePrint:
+    """The same with the noise of each octave, for people to read."""
+    found: NoisePrint = renderer.fact(FULL_PRINT, sweep, cancel=cancel)
+    return found
+
+
+def cleaned(renderer: Renderer, sweep: Sweep = Sweep()) -> Sweep:
+    """What gives the cleaned input of a sweep: its range is what halos are measured against."""
+    return Sweep((*renderer.reference(sweep).steps, make_step("noise")))
+
+
+def windows(size: tuple[int, int]) -> list[Region]:
+    """Where a picture is judged: all of it, or windows spread over its diagonal and its corners."""
+    h, w = size
+    if h * w <= WHOLE_UP_TO:
+        return [Region(0, 0, h, w)]
+    side = WINDOW_TILES * TILE
+    places = [(0.5, 0.5), (0.15, 0.15), (0.85, 0.85), (0.15, 0.85), (0.85, 0.15)][:WINDOWS]
+    found = []
+    for fy, fx in places:
+        y = int(max(0, min(h - side, fy * h - side / 2))) // TILE * TILE
+        x = int(max(0, min(w - side, fx * w - side / 2))) // TILE * TILE
+        found.append(Region(y, x, y + side, x + side).within(size))
+    return found
+
+
+def judge_sweep(renderer: Renderer, sweep: Sweep, cancel: Cancel | None = None) -> Verdict:
+    """The verdict of a sweep on its picture, on exact pixels."""
+    cancel = cancel or Cancel()
+    noise = noise_print(renderer, cancel, sweep)
+    sides = renderer.reference(sweep), sweep, cleaned(renderer, sweep)
+    found = []
+    for region in windows(renderer.size):
+        before, after, calm = (renderer.at_once(s, region, cancel) for s in sides)
+        found.append(judge(before, after, calm, noise, cancel.check))
+    return combined(found)
+
+
+def worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel | None = None) -> Places:
+    """The worst places (y, x) of a sweep's result for a figure, on the windows that the verdict is measured on."""
+    cancel = cancel or Cancel()
+    noise = noise_print(renderer, cancel, sweep)
+    sides = renderer.reference(sweep), sweep, cleaned(renderer, sweep)
+    found = []
+    for region in windows(renderer.size):
+        before, after, calm = (renderer.at_once(s, region, cancel) for s in sides)
+        found.append([(y + region.y0, x + region.x0) for y, x in worst_places(figure, before, after, calm, noise)])
+    return [place for rank in zip_longest(*found) for place in rank if place]
+
+
+def judge_files(before: Picture, after: Picture, threads: int | None = None) -> Verdict:
+    """The verdict of one picture against another of the same size and kind."""
+    if before.pixels.shape != after.pixels.shape:
+        path = after.source.path or Path("the result")
+        h, w = before.size
+        why = "it does not have the size and kind of the input ({0} × {1} px, {2})"
+        raise FileProblem(path, why, w, h, say(before.kind.value))
+    found = []
+    with Renderer(before, threads) as renderer:
+        noise = noise_print(renderer)
+        for region in windows(before.size):
+            calm = renderer.at_once(cleaned(renderer), region)
+            found.append(judge(before.pixels[region.slices()], after.pixels[region.slices()], calm, noise))
+    return combined(found)
+
+
+def combined(verdicts: Sequence[Verdict]) -> Verdict:
+    """The median of each figure over the windows in which it could be measured."""
+    if len(verdicts) == 1:
+        return verdicts[0]
+    values = {}
+    for f in fields(Verdict):
+        known = [v for v in (getattr(x, f.name) for x in verdicts) if v is not None]
+        values[f.name] = float(np.median(known)) if known else None
+    return Verdict(**values)

@@ -1,0 +1,1 @@
+"""Looks: special views that never change the picture."""

@@ -1,0 +1,229 @@
+"""Parameters: what a step or a part of a mask can be told, described once for every front end.
+
+A parameter model is a subclass of `Params` with one `number(...)`, `choice(...)`, `switch(...)` or `places(...)` a
+field. The description of a field is a `Control`. A new type of parameter is a new subclass of it, and a widget for it
+in the window's registry of controls; nothing else has to know.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Any, ClassVar, Self
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic.fields import FieldInfo
+
+from dustpan.core.errors import WrongUse
+from dustpan.core.language import say
+
+PX = "px"  # the unit of parameters that shrink with the picture
+
+
+@dataclass(frozen=True)
+class Control:
+    """One parameter as front ends show it.
+
+    Attributes
+    ----------
+    label, help : as shown beside the control; ``help`` says what happens to the picture.
+    unit : as shown behind the value; empty for none.
+    group : parameters of one group stand together. deeper : shown one click deeper.
+    name, default : filled in from the field.
+    """
+
+    label: str
+    help: str
+    unit: str = ""
+    group: str = ""
+    deeper: bool = False
+    name: str = ""
+    default: Any = None
+    type: ClassVar[str] = ""
+
+    def __call__(self, schema: dict[str, Any]) -> None:
+        """Add what is shown to a field's JSON Schema (pydantic calls this)."""
+        schema |= {"label": self.label, "unit": self.unit, "group": self.group, "deeper": self.deeper}
+
+    def parse(self, text: str) -> Any:
+        """A value from what was typed on the command line; one that makes no sense is refused later."""
+        return text
+
+    def span(self) -> str:
+        """What values are allowed, in words."""
+        return ""
+
+    def wrong(self, owner: str, given: object) -> WrongUse:
+        """The error for a value that is not allowed."""
+        return WrongUse("{0}: {1} must be one of {2}.", say(owner), self.name, self.span())
+
+    def scaled(self, value: Any, factor: float) -> Any:
+        """The value that does the same in a picture ``factor`` times as large."""
+        return value
+
+    def texts(self) -> tuple[str, ...]:
+        """All that is shown of it, in English."""
+        return (self.label, self.help, self.unit, self.group)
+
+
+@dataclass(frozen=True)
+class Number(Control):
+    """A number from ``low`` to ``high``, shown with so many ``digits``."""
+
+    low: float = 0
+    high: float = 1
+    digits: int = 2
+    type: ClassVar[str] = "number"
+
+    def __call__(self, schema: dict[str, Any]) -> None:
+        super().__call__(schema)
+        schema["digits"] = self.digits
+
+    def parse(self, text: str) -> Any:
+        try:
+            return float(text)
+        except ValueError:
+            return text
+
+    def span(self) -> str:
+        return f"{self.low:g} to {self.high:g}"
+
+    def wrong(self, owner: str, given: object) -> WrongUse:
+        unit = f" {say(self.unit)}" if self.unit else ""
+        words = "{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}."
+        return WrongUse(words, say(owner), self.name, self.low, self.high, unit, given)
+
+    def scaled(self, value: Any, factor: float) -> Any:
+        return value * factor if self.unit == PX else value
+
+
+@dataclass(frozen=True)
+class Choice(Control):
+    """One of several ways, shown as they are."""
+
+    options: tuple[str, ...] = ()
+    type: ClassVar[str] = "choice"
+
+    def __call__(self, schema: dict[str, Any]) -> None:
+        super().__call__(schema)
+        schema["options"] = list(self.options)
+
+    def span(self) -> str:
+        return ", ".join(self.options)
+
+    def texts(self) -> tuple[str, ...]:
+        return (*super().texts(), *self.options)
+
+
+@dataclass(frozen=True)
+class Switch(Control):
+    """On or off; typed as 1 or 0."""
+
+    type: ClassVar[str] = "switch"
+
+    def parse(self, text: str) -> Any:
+        return {"1": True, "on": True, "true": True, "0": False, "off": False, "false": False}.get(text.lower(), text)
+
+    def span(self) -> str:
+        return "1, 0"
+
+
+@dataclass(frozen=True)
+class Places(Control):
+    """Places (y, x) in px of the picture; typed as y/x, parted by semicolons."""
+
+    unit: str = PX
+    type: ClassVar[str] = "places"
+
+    def parse(self, text: str) -> Any:
+        try:
+            return tuple((float(y), float(x)) for y, x in (p.split("/") for p in filter(None, text.split(";"))))
+        except ValueError:
+            return text
+
+    def span(self) -> str:
+        return "y/x;y/x …"
+
+    def scaled(self, value: Any, factor: float) -> Any:
+        return tuple((y * factor, x * factor) for y, x in value)
+
+
+def number(default: float, low: float, high: float, *, label: str, unit: str, help: str, **shown: Any) -> Any:
+    """A field that holds a number; ``shown`` are further attributes of `Number`."""
+    control = Number(label=label, help=help, unit=unit, low=low, high=high, **shown)
+    return Field(default, ge=low, le=high, description=help, json_schema_extra=control)
+
+
+def choice(options: type[StrEnum], default: StrEnum, *, label: str, help: str, **shown: Any) -> Any:
+    """A field that holds one of ``options``."""
+    control = Choice(label=label, help=help, options=tuple(o.value for o in options), **shown)
+    return Field(default, description=help, json_schema_extra=control)
+
+
+def switch(default: bool, *, label: str, help: str, **shown: Any) -> Any:
+    """A field that is on or off."""
+    return Field(default, description=help, json_schema_extra=Switch(label=label, help=help, **shown))
+
+
+def places(*, label: str, help: str, **shown: Any) -> Any:
+    """A field that holds places of the picture; its type is ``tuple[tuple[float, float], ...]``."""
+    return Field((), description=help, json_schema_extra=Places(label=label, help=help, **shown))
+
+
+class Params(BaseModel):
+    """Base of every parameter model: values never change in place, unknown names are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    @classmethod
+    def controls(cls) -> tuple[Control, ...]:
+        """Its parameters, described."""
+        return tuple(_control(name, info) for name, info in cls.model_fields.items())
+
+    @classmethod
+    def control(cls, name: str) -> Control:
+        """One of them by its name."""
+        return _control(name, cls.model_fields[name])
+
+    @classmethod
+    def make(cls, owner: str, values: Mapping[str, Any]) -> Self:
+        """Parameters from names and values, checked.
+
+        Raises
+        ------
+        WrongUse : which value of ``owner`` (a name as shown) is wrong, and what is allowed.
+        """
+        try:
+            return cls(**values)
+        except ValidationError as error:
+            first = error.errors()[0]
+        name = str(first["loc"][0]) if first["loc"] else ""
+        if name not in cls.model_fields:
+            raise WrongUse("{0} has no parameter “{1}”; it has {2}.", say(owner), name, ", ".join(cls.model_fields))
+        raise cls.control(name).wrong(owner, first["input"])
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """With some values replaced; checked like new ones, unlike pydantic's own."""
+        return type(self).make(type(self).__name__, {**self.model_dump(), **(update or {})})
+
+    def scaled(self, factor: float) -> Self:
+        """What does the same in a picture ``factor`` times as large; sizes in px may leave their range for that."""
+        values = {c.name: c.scaled(getattr(self, c.name), factor) for c in self.controls()}
+        return type(self).model_construct(**values)
+
+    def as_json(self) -> dict[str, Any]:
+        """Names and values as a sweep file keeps them."""
+        return self.model_dump(mode="json")
+
+
+def _control(name: str, info: FieldInfo) -> Control:
+    shown = info.json_schema_extra
+    assert isinstance(shown, Control), f"{name} has to be made by number, choice, switch or places"
+    return replace(shown, name=name, default=info.default)
+
+
+def parse_values(params: type[Params], pairs: Iterable[tuple[str, str]]) -> dict[str, Any]:
+    """Values from names and typed texts; an unknown name keeps its text, for `Params.make` to refuse."""
+    known = params.model_fields
+    return {name: params.control(name).parse(text) if name in known else text for name, text in pairs}

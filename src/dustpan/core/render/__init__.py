@@ -1,0 +1,1 @@
+"""Rendering a sweep: layers, tiles, facts and what is kept."""

@@ -1,0 +1,1 @@
+"""Where a step applies: masks made of parts."""

@@ -1,0 +1,132 @@
+"""The bench: the main view of the window, composed of its widgets and of what each group of them does."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QWidget
+
+from dustpan.ui.actions import Action, Links
+from dustpan.ui.bench.canvas import Canvas
+from dustpan.ui.bench.compare import Compare
+from dustpan.ui.bench.editing import Editing
+from dustpan.ui.bench.go_to import GoTo
+from dustpan.ui.bench.looking import Looking
+from dustpan.ui.bench.parts import BenchParts
+from dustpan.ui.bench.showing import Showing
+from dustpan.ui.bench.state import BenchState
+from dustpan.ui.bench.watching import Watching
+from dustpan.ui.document import Document
+from dustpan.ui.jobs import Jobs
+
+HOLD_KEY, INSPECT_KEY = Qt.Key.Key_C, Qt.Key.Key_I
+
+
+class Bench(BenchParts):
+    """Shows one picture.
+
+    Parameters
+    ----------
+    parent : the window. state : what is shown; it outlives the widgets. jobs : the background work.
+    canvas : that of the bench before this one, whose zoom and view stay.
+    """
+
+    def __init__(self, parent: QWidget, state: BenchState, jobs: Jobs, canvas: Canvas | None = None) -> None:
+        super().__init__(parent, canvas)
+        self.state, self._links = state, Links()
+        self.showing = Showing(self, state, jobs, self._links)
+        self.compare = Compare(self.showing, self._links)
+        self.looking = Looking(self.showing, self._links)
+        self.watching = Watching(self.showing, self._links)
+        self.editing = Editing(self.showing, self.compare, self._links)
+        self.go_to = GoTo(self.showing, self._links)
+        self.showing.told.connect(self.notice.tell)
+
+    def retire(self) -> None:
+        """Let go of what outlives it, before it is replaced."""
+        self._links.cut()
+        self.palette_.deleteLater()
+        self.deleteLater()
+
+    # -------------------------------------------------------------- which picture
+
+    def show_document(self, document: Document | None) -> None:
+        """Put another picture on the canvas, seen whole, and everything about it around it."""
+        self.state.show(document)
+        self.line_tool.line = None
+        if document is None:
+            self.canvas.show_displays(None, None, (1, 1))
+        else:
+            self.canvas.show_displays(document.before, document.after, document.picture.size)
+        self.show_all()
+
+    def show_all(self) -> None:
+        """Show everything about the picture."""
+        d = self.state.document
+        self.pages.setCurrentIndex(1 if d else 0)
+        self.top.set_enabled(d is not None)
+        self.sweep_line.add_button.setEnabled(d is not None)
+        self.sweep_line.measured.setEnabled(d is not None)
+        self.bottom.facts.setText(d.exposure() if d else "")
+        self.bottom.show_verdict(d.verdict if d and d.judged == d.sweep else None)
+        self.watching.show_probes()
+        self.editing.show_print()
+        self.editing.show_sweep()
+        self.looking.show_look()
+        self.showing.show_zoom()
+        if d is None:
+            self.bottom.state.setText("")
+            self.bottom.pixel.setText("")
+            self.showing.set_rendering(False)
+        else:
+            d.probes_seen = None
+            self.showing.render()
+
+    def fold_tray(self) -> None:
+        self.tray.setVisible(self.tray.isHidden())
+
+    # -------------------------------------------------------------- actions and held keys
+
+    def all_actions(self) -> list[Action]:
+        """All that can be done here."""
+        tr, canvas = self.tr, self.canvas
+        view = [
+            Action("fit", "view", tr("Fit"), "F", canvas.fit),
+            Action("zoom-1", "view", tr("100 %"), "1", lambda: canvas.set_zoom(1.0)),
+            Action("zoom-2", "view", tr("200 %"), "2", lambda: canvas.set_zoom(2.0)),
+            Action("zoom-4", "view", tr("400 %"), "4", lambda: canvas.set_zoom(4.0)),
+            Action("closer", "view", tr("Closer"), "+", lambda: canvas.step_zoom(1)),
+            Action("farther", "view", tr("Farther"), "-", lambda: canvas.step_zoom(-1)),
+            *self.watching.actions(),
+            Action("fold-tray", "view", tr("Fold the tray"), "T", self.fold_tray, apart=True),
+        ]
+        editing = self.editing.actions()
+        first, rest = editing[:2], editing[2:]
+        return [*first, *view, *self.compare.actions(), rest[0], *self.looking.actions(), *rest[1:]]
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Holding C shows the other side, holding I the palette, except where text is typed."""
+        if isinstance(event, QKeyEvent) and not event.modifiers() and self._keys_are_free():
+            press, release = event.type() == QEvent.Type.KeyPress, event.type() == QEvent.Type.KeyRelease
+            if event.key() == HOLD_KEY and (press or release):
+                if not event.isAutoRepeat():
+                    self.compare.hold(press)
+                return True
+            if event.key() == INSPECT_KEY and (press or release) and self.state.document:
+                if not event.isAutoRepeat():
+                    self.looking.open_palette() if press else self.palette_.hide()
+                return True
+            if press and self.palette_.isVisible():
+                kind = self.palette_.look_of_key(event.key())
+                if kind is not None:
+                    self.looking.inspect(kind)
+                    return True
+        return super().eventFilter(watched, event)
+
+    def _keys_are_free(self) -> bool:
+        """Whether a letter is a command: no dialog is open and no text is being typed (numbers hold no letters)."""
+        at = QApplication.focusWidget()
+        typing = isinstance(at, QLineEdit) and not isinstance(at.parent(), QAbstractSpinBox)
+        window = self.window()
+        active = window is not None and window.isActiveWindow()
+        return active and QApplication.activeModalWidget() is None and not typing

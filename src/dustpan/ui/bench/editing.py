@@ -1,0 +1,307 @@
+"""Editing: what is done to chips and controls becomes a change of the sweep, remembered by name."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from PyQt6.QtCore import QObject, QPointF, pyqtSignal
+
+from dustpan.core.blend import Blend
+from dustpan.core.judge.probes import Probe, Role
+from dustpan.core.judge.suggest import Suggestion
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.params import Number
+from dustpan.core.steps import STEPS, step_kind
+from dustpan.core.sweep import Step, Sweep, make_step
+from dustpan.ui.actions import Action, Links, connect, numbered
+from dustpan.ui.bench.compare import Compare
+from dustpan.ui.bench.profiles import Line, edge_profiles
+from dustpan.ui.bench.showing import Showing
+from dustpan.ui.bench.state import BEFORE_STEP, MEASURED, Half
+from dustpan.ui.controls.choice import ChoiceRow
+from dustpan.ui.dialogs.test_strip import SIDE, TestStrip, variants
+from dustpan.ui.document import Document
+from dustpan.ui.instruments.chart import Charted
+
+
+class Editing(QObject):
+    """``work_changed`` tells that the sweep is another one; ``sweep_shown`` that its history may have moved."""
+
+    work_changed = pyqtSignal()
+    sweep_shown = pyqtSignal()
+
+    def __init__(self, showing: Showing, compare: Compare, links: Links) -> None:
+        super().__init__(showing.parts)
+        self.showing, self.compare = showing, compare
+        self.parts, self.state, self.jobs = showing.parts, showing.state, showing.jobs
+        self.strip: TestStrip | None = None
+        jobs, line, tray = self.jobs, self.parts.sweep_line, self.parts.tray
+        links.add([
+            (jobs.measured, self._measured), (jobs.suggested, self._suggested), (jobs.costs_ready, self._costs_ready),
+        ])  # fmt: skip
+        connect([
+            (showing.exact, self.show_tray), (self.parts.line_tool.drawn, self.show_tray),
+            (self.parts.top.back.clicked, self.return_to_kept),
+            (line.chosen, self.choose), (line.measured_chosen, self.choose_measured), (line.toggled, self.toggle_step),
+            (line.remove_wanted, self.remove_step), (line.duplicate_wanted, self.duplicate_step),
+            (line.move_wanted, self.move_step), (line.add_wanted, self.add_step),
+            (tray.changed, self.set_values), (tray.opacity_changed, self.set_opacity),
+            (tray.blend_changed, self.set_blend), (tray.remove_wanted, lambda: self.remove_step(self.state.chosen)),
+            (tray.suggestion_wanted, self.suggest), (tray.strip_wanted, self.open_strip),
+            (tray.more.toggled, lambda _: self.show_tray()),
+        ])  # fmt: skip
+
+    # -------------------------------------------------------------- what is shown
+
+    def show_print(self) -> None:
+        """The chip of what was measured."""
+        d, chip, tr = self.state.document, self.parts.sweep_line.measured, self.parts.tr
+        if d is None:
+            chip.setText(tr("nothing measured"))
+            return
+        found = d.noise_print
+        chip.setText(tr("measuring …") if found is None else tr("σ {0:.1f}/255").format(255 * found.strength))
+        chip.setToolTip(found.sentence() if found else tr("Measuring …"))
+
+    def _measured(self, document: Document, found: NoisePrint) -> None:
+        if document is self.state.document:
+            self.show_print()
+            self.show_tray()
+
+    def show_sweep(self) -> None:
+        if self.state.document is None:
+            self.parts.sweep_line.show_sweep(Sweep(), 0, {})
+            self.parts.tray.show_step(None)
+            return
+        self.state.keep_chosen()
+        self.parts.sweep_line.show_sweep(self.state.sweep, self.state.chosen, self.state.warnings)
+        self.show_tray()
+        self.compare.show_sides()
+        self.sweep_shown.emit()
+
+    def show_tray(self) -> None:
+        d, tray = self.state.document, self.parts.tray
+        if d is None:
+            return
+        if self.state.chosen == MEASURED:
+            tray.show_measured(d.noise_print, d.facts())
+            tray.histogram.show_pixels(d.before.levels[-1])
+            return
+        tray.show_step(self.state.any_step(self.state.chosen), self.state.half)
+        step = self.state.step()
+        if step is None:
+            return
+        self._show_costs()
+        if chart := tray.chart_of(step):
+            if "suggest" in chart.offers and d.noise_print and self.state.half is Half.WHAT:
+                tray.help.setText(d.noise_print.sentence())
+            profile = partial(edge_profiles, partial(d.luma_of, d.reference), partial(d.luma_of, d.sweep), self._line())
+            chart.show_state(Charted(step.params, d.noise_print, d.probe_levels(), profile))
+
+    def _line(self) -> Line | None:
+        """The line that the edge profile follows: the person's own, or one that was found."""
+        d = self.state.document
+        if own := self.parts.line_tool.line:
+            return own
+        found = d.edge_line(self.parts.canvas.visible_region()) if d else None
+        return (QPointF(*found[0]), QPointF(*found[1])) if found else None
+
+    def _show_costs(self) -> None:
+        """Beside each quality, how long the whole picture takes with it; measured when they are first looked at."""
+        d, row = self.state.document, self.parts.tray.rows.get("quality")
+        if d is None or not isinstance(row, ChoiceRow):
+            return
+        if d.costs is None:
+            d.costs = {}
+            self.jobs.ask_costs(d)
+        row.note({q: self._duration(seconds) for q, seconds in d.costs.items()})
+
+    def _duration(self, seconds: float) -> str:
+        tr = self.parts.tr
+        if seconds < 1:
+            return tr("under a second")
+        if seconds < 90:
+            return tr("about {0:.0f} s").format(seconds)
+        return tr("about {0:.0f} min").format(seconds / 60)
+
+    def _costs_ready(self, document: Document, found: dict[str, float]) -> None:
+        document.costs = found
+        if document is self.state.document:
+            self._show_costs()
+
+    # -------------------------------------------------------------- changes
+
+    def change(self, name: str, sweep: Sweep, ongoing: bool = False) -> None:
+        """Make a change of the current sweep: remembered by name, shown, rendered."""
+        d = self.state.document
+        if d is None or sweep == d.sweep:
+            return
+        d.history.change(name, sweep, ongoing)
+        self.after_change()
+
+    def after_change(self) -> None:
+        """Show the sweep as it is now."""
+        self.state.warnings, self.state.worst = {}, None
+        self.state.keep_chosen()
+        self.showing.render()  # first of all, for the picture is what is waited for
+        self.show_sweep()
+        self.work_changed.emit()
+
+    def choose(self, index: int, half: str = Half.WHAT) -> None:
+        self.state.chosen, self.state.half = index, Half(half)
+        self.show_sweep()
+        if self.state.compared == BEFORE_STEP:
+            self.showing.render()
+
+    def choose_measured(self) -> None:
+        self.choose(MEASURED)
+
+    def add_step(self, id: str) -> None:
+        if d := self.state.document:
+            sweep, self.state.chosen = d.sweep.added(make_step(id))
+            self.state.half = Half.WHAT
+            self.change(self.parts.tr("add {0}").format(self.parts.tr(step_kind(id).name)), sweep)
+
+    def remove_step(self, index: int) -> None:
+        if step := self.state.any_step(index):
+            self.change(self.parts.tr("remove {0}").format(step.name), self.state.sweep.removed(index))
+
+    def duplicate_step(self, index: int) -> None:
+        if step := self.state.any_step(index):
+            sweep = self.state.sweep
+            self.state.chosen = index + 1
+            doubled = replace(sweep, steps=(*sweep.steps[: index + 1], step, *sweep.steps[index + 1 :]))
+            self.change(self.parts.tr("duplicate {0}").format(step.name), doubled)
+
+    def move_step(self, index: int, to: int) -> None:
+        if (step := self.state.any_step(index)) and self.state.any_step(to):
+            self.state.chosen = to
+            self.change(self.parts.tr("move {0}").format(step.name), self.state.sweep.moved(index, to))
+
+    def toggle_step(self, index: int, on: bool) -> None:
+        if step := self.state.step(index):
+            word = self.parts.tr("{0} on") if on else self.parts.tr("{0} off")
+            self.change(word.format(step.name), self.state.sweep.changed(index, on=on))
+
+    def toggle_chosen(self) -> None:
+        if step := self.state.step():
+            self.toggle_step(self.state.chosen, not step.on)
+
+    def set_values(self, values: Mapping[str, Any], ongoing: bool = False) -> None:
+        """Set parameters of the chosen step; ``ongoing`` while a drag goes on."""
+        step = self.state.step()
+        if step is None:
+            return
+        controls = [step.kind.params.control(name) for name in values]
+        rounded = {
+            c.name: round(values[c.name], c.digits) if isinstance(c, Number) else values[c.name] for c in controls
+        }
+        label = self.parts.tr(controls[0].label) if len(controls) == 1 else self.parts.tr("Strength")
+        self._set(f"{step.name}: {label}", ongoing, params=step.params.model_copy(update=rounded))
+
+    def set_opacity(self, percent: float, ongoing: bool = False) -> None:
+        if step := self.state.step():
+            self._set(f"{step.name}: {self.parts.tr('Opacity')}", ongoing, opacity=percent / 100)
+
+    def set_blend(self, blend: str) -> None:
+        if step := self.state.step():
+            self._set(f"{step.name}: {self.parts.tr('Blend')}", blend=Blend(blend))
+
+    def _set(self, name: str, ongoing: bool = False, **fields: Any) -> None:
+        """Replace fields of the chosen step."""
+        d = self.state.document
+        assert d is not None
+        self.change(name, d.sweep.changed(self.state.chosen, **fields), ongoing)
+        if not ongoing:
+            d.history.settle()
+
+    def undo(self) -> None:
+        d = self.state.document
+        if d and d.history.undo_name:
+            d.history.undo()
+            self.after_change()
+
+    def redo(self) -> None:
+        d = self.state.document
+        if d and d.history.redo_name:
+            d.history.redo()
+            self.after_change()
+
+    def return_to_kept(self) -> None:
+        """Make the kept state that is compared with the current one."""
+        d = self.state.document
+        if d and self.state.compared >= 2:
+            kept = d.kept[self.state.compared - 2]
+            self.change(self.parts.tr("return to {0}").format(kept.name), kept.sweep)
+
+    # -------------------------------------------------------------- suggestions and the test strip
+
+    def _noise_step(self) -> int:
+        """The number of the chosen Noise step, or of the first one; -1 without any."""
+        found = [n for n, s in enumerate(self.state.sweep.steps) if isinstance(s, Step) and s.kind.id == "noise"]
+        return self.state.chosen if self.state.chosen in found else found[0] if found else -1
+
+    def suggest(self) -> None:
+        """Find the lowest strengths that do the job, in the background."""
+        if d := self.state.document:
+            self.parts.bottom.state.setText(self.parts.tr("looking for the lowest strengths …"))
+            self.jobs.ask_suggestion(d)
+
+    def _suggested(self, document: Document, found: Suggestion) -> None:
+        if document is not self.state.document:
+            return
+        self.parts.notice.tell(found.why)
+        self.parts.bottom.state.setText("")
+        at, sweep = self._noise_step(), document.sweep
+        step = self.state.step(at)
+        if found.steps and step is None:
+            sweep = sweep.added(found.steps[0])[0]
+        elif found.steps and step is not None:
+            wanted = found.steps[0].params
+            update = {name: getattr(wanted, name) for name in ("luminance", "colour")}
+            sweep = sweep.changed(at, params=step.params.model_copy(update=update), on=True)
+        elif step is not None:
+            sweep = sweep.changed(at, on=False)
+        self.change(self.parts.tr("suggested strengths"), sweep)
+
+    def open_strip(self) -> None:
+        """Show the middle of the view at several strengths of Noise, to pick from."""
+        at, d = self._noise_step(), self.state.document
+        if d and at >= 0:
+            v = self.parts.canvas.visible_region()
+            middle = Probe(Role.OWN, (v.y0 + v.y1) // 2, (v.x0 + v.x1) // 2)
+            region = middle.region(d.picture.size, SIDE)
+            self.strip = TestStrip(d, variants(d.sweep, at), region, self.jobs, self.parts)
+            words = self.parts.tr("strength from the test strip")
+            self.strip.taken.connect(lambda sweep: self.change(words, sweep))
+            self.strip.open()
+
+    # -------------------------------------------------------------- actions
+
+    def actions(self) -> list[Action]:
+        tr, state = self.parts.tr, self.state
+        adding = [
+            Action(f"add-{k.id}", "step", tr("Add {0}").format(tr(k.name)), numbered("Ctrl+Alt", n),
+                   partial(self.add_step, k.id))
+            for n, k in enumerate(STEPS, 1)
+        ]  # fmt: skip
+        return [
+            Action("undo", "edit", tr("Undo"), "Ctrl+Z", self.undo, "undo"),
+            Action("redo", "edit", tr("Redo"), "Ctrl+Shift+Z", self.redo, "redo"),
+            Action("return-to-kept", "compare", tr("Return to the kept state"), "Shift+K", self.return_to_kept,
+                   "return"),
+            *adding,
+            Action("suggest", "step", tr("Suggest strengths"), "G", self.suggest, apart=True),
+            Action("strip", "step", tr("Test strip"), "Y", self.open_strip),
+            Action("toggle", "step", tr("Off or on"), "O", self.toggle_chosen),
+            Action("duplicate", "step", tr("Duplicate"), "Ctrl+D", lambda: self.duplicate_step(state.chosen)),
+            Action("earlier", "step", tr("Earlier"), "Ctrl+Left",
+                   lambda: self.move_step(state.chosen, state.chosen - 1)),
+            Action("later", "step", tr("Later"), "Ctrl+Right",
+                   lambda: self.move_step(state.chosen, state.chosen + 1)),
+            Action("remove", "step", tr("Remove"), "Ctrl+Backspace", lambda: self.remove_step(state.chosen)),
+            Action("measured", "step", tr("What was measured"), "M", self.choose_measured, "measured"),
+        ]  # fmt: skip

@@ -1,0 +1,65 @@
+"""Looking: the palette of views that show what is hard to see."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from dustpan.core.language import capital
+from dustpan.core.look import Look, LookKind
+from dustpan.core.looks.all import LOOKS
+from dustpan.ui.actions import Action, Links, numbered
+from dustpan.ui.bench.showing import Showing
+
+
+class Looking:
+    """Chooses looks; the picture and its export stay as they are."""
+
+    def __init__(self, showing: Showing, links: Links) -> None:
+        self.showing, self.parts, self.state = showing, showing.parts, showing.state
+        links.add([(self.parts.canvas.wheel_wanted, self.step_look)])
+        self.parts.top.inspect.clicked.connect(self.toggle_palette)
+        self.parts.palette_.chosen.connect(self.inspect)
+
+    def inspect(self, kind: LookKind) -> None:
+        """Look at the picture in a special way."""
+        self._set(self.state.look_of(kind))
+
+    def step_look(self, way: int) -> None:
+        self._set(self.state.look.stepped(way))
+
+    def _set(self, look: Look) -> None:
+        if look == self.state.look:
+            return
+        self.state.look = look
+        self.state.settings[look.kind.id] = look.setting
+        self.show_look()
+        self.showing.render()
+
+    def show_look(self) -> None:
+        """Mark the look in use in the palette, at its button and on the picture."""
+        self.parts.palette_.show_look(self.state.look.kind)
+        self.parts.top.inspect.setChecked(not self.state.look.plain)
+        self.showing.show_badge()
+
+    def open_palette(self) -> None:
+        self.parts.palette_.show_look(self.state.look.kind)
+        self.parts.palette_.open_at_middle()
+
+    def toggle_palette(self) -> None:
+        self.parts.top.inspect.setChecked(not self.state.look.plain)
+        if self.parts.palette_.isVisible():
+            self.parts.palette_.hide()
+        else:
+            self.open_palette()
+
+    def actions(self) -> list[Action]:
+        tr = self.parts.tr
+        found = [
+            Action(f"look-{k.id}", "inspect", capital(tr(k.name)), numbered("Alt", n), partial(self.inspect, k))
+            for n, k in enumerate(LOOKS)
+        ]
+        return [
+            *found,
+            Action("further", "inspect", tr("Further"), "Alt+Up", lambda: self.step_look(1), apart=True),
+            Action("less-far", "inspect", tr("Less far"), "Alt+Down", lambda: self.step_look(-1)),
+        ]

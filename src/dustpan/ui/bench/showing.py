@@ -1,0 +1,187 @@
+"""Showing: what is wished to be seen is asked of the jobs, and what comes back is painted."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from dustpan.core.jobs.show import Request
+from dustpan.core.judge.verdict import Verdict
+from dustpan.core.region import Region
+from dustpan.ui.actions import Links
+from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.parts import BenchParts
+from dustpan.ui.bench.state import BenchState
+from dustpan.ui.document import Document
+from dustpan.ui.jobs import Jobs
+
+SETTLED_MS = 30  # the view has to stand still for so long before what has come into it is computed
+
+
+class Showing(QObject):
+    """``exact`` tells that all of the picture is exact; ``told`` carries a sentence about what went wrong."""
+
+    exact = pyqtSignal()
+    told = pyqtSignal(str)
+
+    def __init__(self, parts: BenchParts, state: BenchState, jobs: Jobs, links: Links) -> None:
+        super().__init__(parts)
+        self.parts, self.state, self.jobs = parts, state, jobs
+        self._words = ""
+        self._moved = QTimer(self)
+        self._moved.setSingleShot(True)
+        self._moved.setInterval(SETTLED_MS)
+        self._moved.timeout.connect(self._show_what_came_into_view)
+        links.add([
+            (jobs.pixels_ready, self._pixels), (jobs.reduced_ready, self._reduced), (jobs.drafted, self._drafted),
+            (jobs.seen, self._seen), (jobs.progressed, self._progressed), (jobs.judged, self._judged),
+            (jobs.warned, self._warned), (jobs.done, self._done), (jobs.failed, self._failed),
+            (parts.canvas.zoomed, self._zoomed), (parts.canvas.view_moved, self._moved.start),
+            (parts.canvas.pointed, self._pointed),
+        ])  # fmt: skip
+        parts.bottom.stop.clicked.connect(self.stop)
+        parts.top.zoom_chosen.connect(self._zoom_to)
+
+    # -------------------------------------------------------------- asking
+
+    def render(self) -> None:
+        """Show the sweep as it is now, in this view."""
+        document = self.state.document
+        if document is None:
+            return
+        self._moved.stop()
+        request = self._next_request()
+        self.parts.bottom.progress.setRange(0, 0)
+        self.set_rendering(True, self.parts.tr("Working …"))
+        self.jobs.show(document, request)
+
+    def _next_request(self) -> Request:
+        canvas = self.parts.canvas
+        both = canvas.view is not View.SINGLE or canvas.holding
+        return self.state.next_request(canvas.visible_region(), canvas.level, both)
+
+    def _show_what_came_into_view(self) -> None:
+        """After panning or zooming: compute what of the view is not on screen yet, before anything else."""
+        d, old = self.state.document, self.state.request
+        if d is None or old is None:
+            return
+        canvas = self.parts.canvas
+        visible = canvas.visible_region()
+        if not self.state.rendering and d.exact[False].missing(visible) is None and d.exact[True].complete:
+            return
+        if visible == old.visible and canvas.level == old.level:
+            return
+        request = self._next_request()
+        if not self.state.rendering:
+            self.set_rendering(True)
+        self.jobs.show(d, request)
+
+    def stop(self) -> None:
+        """Stop; what is shown stays, marked as unfinished."""
+        self.jobs.stop_showing()
+        self.state.request = None
+        self.set_rendering(False)
+        self.parts.bottom.state.setText(self.parts.tr("stopped before it was exact"))
+
+    def set_rendering(self, on: bool, words: str = "") -> None:
+        """Whether something is being computed, and what is said about it on the picture."""
+        self.state.rendering, self._words = on, words
+        self.parts.bottom.progress.setVisible(on)
+        self.parts.bottom.stop.setVisible(on)
+        self.show_badge()
+
+    def show_badge(self) -> None:
+        """Say on the picture how it is looked at and what is being done."""
+        said = []
+        if not self.state.look.plain:
+            words = self.parts.tr("Inspecting: {0}. Export unaffected.")
+            said.append(words.format(self.state.look.words()))
+        if self.state.rendering:
+            said.append(self._words)
+        self.parts.canvas.set_badge("  ".join(said))
+
+    # -------------------------------------------------------------- what comes back
+
+    def _pixels(
+        self, document: Document, request: Request, other: bool, region: Region, words: Any, exact: bool
+    ) -> None:
+        if document.exact[other].what != request.what(other) or document is not self.state.document:
+            return
+        (document.before if other else document.after).put(region, words)
+        if exact:
+            document.exact[other].mark(region)
+        else:
+            document.exact[other].forget(region)
+        self.parts.canvas.update()
+
+    def _reduced(
+        self, document: Document, request: Request, other: bool, level: int, region: Region, words: Any
+    ) -> None:
+        if document.exact[other].what != request.what(other) or document is not self.state.document:
+            return
+        pyramid = document.before if other else document.after
+        pyramid.put_reduced(level, region, words, min(level, self.parts.canvas.level))
+        document.exact[other].forget(Region(*(v << level for v in region)))
+        self.parts.canvas.update()
+
+    def _is_newest(self, document: Document, request: Request) -> bool:
+        return document is self.state.document and request is self.state.request
+
+    def _drafted(self, document: Document, request: Request) -> None:
+        if self._is_newest(document, request):
+            self.set_rendering(True, self.parts.tr("Draft"))
+
+    def _seen(self, document: Document, request: Request, apart: float | None) -> None:
+        """What is on screen is exact, or looks as if it were; the rest of the picture is still on its way."""
+        if not self._is_newest(document, request):
+            return
+        self.set_rendering(True)
+        if apart is not None:
+            words = self.parts.tr("looks exact at this size (within {0:.0f} of 255)")
+            self.parts.bottom.state.setText(words.format(max(apart, 1)))
+
+    def _progressed(self, document: Document, request: Request, done: int, total: int) -> None:
+        if self._is_newest(document, request):
+            self.parts.bottom.progress.setRange(0, total)
+            self.parts.bottom.progress.setValue(done)
+            self.parts.bottom.state.setText(self.parts.tr("{0} of {1} tiles exact").format(done, total))
+
+    def _judged(self, document: Document, request: Request, found: Verdict) -> None:
+        if self.state.is_wanted(document, request):
+            self.parts.bottom.show_verdict(found)
+
+    def _warned(self, document: Document, request: Request, found: dict[int, str]) -> None:
+        if self.state.is_wanted(document, request):
+            self.state.warnings = found
+            self.parts.sweep_line.show_sweep(document.sweep, self.state.chosen, found)
+
+    def _done(self, document: Document, request: Request) -> None:
+        if self._is_newest(document, request):
+            self.set_rendering(False)
+            self.parts.bottom.state.setText(self.parts.tr("exact"))
+            self.exact.emit()
+
+    def _failed(self, document: Document, why: str) -> None:
+        if document is self.state.document:
+            self.set_rendering(False)
+            self.parts.bottom.state.setText("")
+            self.told.emit(why)
+
+    # -------------------------------------------------------------- view
+
+    def _zoomed(self, zoom: float) -> None:
+        self.parts.top.show_zoom(zoom, self.parts.canvas.fit_zoom(), self.parts.canvas.fitting)
+
+    def show_zoom(self) -> None:
+        self._zoomed(self.parts.canvas.zoom)
+
+    def _zoom_to(self, zoom: float) -> None:
+        if zoom == 0:
+            self.parts.canvas.fit()
+        elif zoom > 0:
+            self.parts.canvas.set_zoom(zoom)
+
+    def _pointed(self, y: int, x: int) -> None:
+        d = self.state.document
+        self.parts.bottom.pixel.setText(d.pixel_words(y, x, self.state.other()) if d and y >= 0 else "")

@@ -1,0 +1,113 @@
+"""What the bench shows, as plain values. No Qt here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from dustpan.core.jobs.show import Request
+from dustpan.core.judge.worst import FigureName
+from dustpan.core.look import Look, LookKind, look_at
+from dustpan.core.looks.channels import PICTURE
+from dustpan.core.region import Region
+from dustpan.core.sweep import AnyStep, Step, Sweep
+from dustpan.ui.document import Document
+
+ORIGINAL, BEFORE_STEP = 0, 1  # the first two sides to compare with; kept states follow
+MEASURED = -1  # the number of what was measured, where others are those of steps
+
+
+class Half(StrEnum):
+    """The halves of a step: its controls, and where it applies."""
+
+    WHAT = "what"
+    WHERE = "where"
+
+
+@dataclass
+class BenchState:
+    """Which picture, which step and half in the tray, compared with what, looked at how.
+
+    ``settings`` remembers the setting of each look; ``warnings`` says by step number what a step makes worse; ``worst``
+    holds the figure whose worst places are visited, the places and which one is next. ``request`` is what is shown.
+    """
+
+    document: Document | None = None
+    chosen: int = 0
+    half: Half = Half.WHAT
+    compared: int = ORIGINAL
+    look: Look = field(default_factory=lambda: look_at(PICTURE))
+    settings: dict[str, float] = field(default_factory=dict)
+    warnings: dict[int, str] = field(default_factory=dict)
+    worst: tuple[FigureName, list[tuple[int, int]], int] | None = None
+    request: Request | None = None
+    rendering: bool = False
+
+    def show(self, document: Document | None) -> None:
+        """Another picture, with its first step in the tray and the original to compare with."""
+        self.document = document
+        self.chosen, self.half, self.compared, self.warnings, self.worst = 0, Half.WHAT, ORIGINAL, {}, None
+        self.request = None
+        if document:
+            document.probes_seen = None
+
+    @property
+    def sweep(self) -> Sweep:
+        return self.document.sweep if self.document else Sweep()
+
+    def any_step(self, index: int) -> AnyStep | None:
+        """The step of that number; None for what was measured or without a picture."""
+        steps = self.sweep.steps
+        return steps[index] if 0 <= index < len(steps) else None
+
+    def step(self, index: int | None = None) -> Step | None:
+        """The chosen step, or that of a number, where it is one that can run here."""
+        found = self.any_step(self.chosen if index is None else index)
+        return found if isinstance(found, Step) else None
+
+    def keep_chosen(self) -> None:
+        """Choose a step that is there."""
+        self.chosen = min(self.chosen, len(self.sweep.steps) - 1)
+
+    def other(self) -> Sweep:
+        """The sweep of the side that is compared with."""
+        d = self.document
+        if d is None:
+            return Sweep()
+        if self.compared == ORIGINAL:
+            return d.reference
+        if self.compared == BEFORE_STEP:
+            return Sweep(d.sweep.steps[: max(self.chosen, 0)])
+        return d.kept[self.compared - 2].sweep
+
+    def sides(self, say: Callable[[str], str]) -> list[str]:
+        """The names of all sides that can be compared with; ``say`` translates."""
+        d = self.document
+        step = self.any_step(max(self.chosen, 0))
+        before = say("Before {0}").format(step.name if step else say("this step"))
+        return [say("Original"), before, *(k.name for k in d.kept)] if d else []
+
+    def look_of(self, kind: LookKind) -> Look:
+        """A look with the setting that it had last."""
+        return Look(kind, self.settings.get(kind.id, look_at(kind).setting))
+
+    def next_request(self, visible: Region, level: int, both: bool) -> Request:
+        """What is to be shown now; notes which parts of it are on screen already."""
+        d = self.document
+        assert d is not None
+        sweep, other = d.sweep, self.other()
+        for is_other, what in ((False, sweep), (True, other)):
+            d.exact[is_other].begin((what, self.look))
+        seen = {side: exact.copy() for side, exact in d.exact.items()}
+        self.request = Request(sweep, other, self.look, visible, level, d.before.step, both, seen)
+        return self.request
+
+    def is_wanted(self, document: Document, request: Request) -> bool:
+        """Whether what was found for a request is still what is to be shown, wherever the view has moved."""
+        now = self.request
+        return (
+            document is self.document
+            and now is not None
+            and (now.sweep, now.other, now.look) == (request.sweep, request.other, request.look)
+        )

@@ -1,0 +1,1 @@
+"""Widgets for parameters, by their type."""

@@ -1,0 +1,191 @@
+"""The export dialog: name, format, depth, quality; progress and a cancel that answers at once."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QSlider,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dustpan.core.files import ExportOptions, FileFormat, writable
+from dustpan.core.files.registry import best_depth
+from dustpan.core.jobs.one import Outcome, State, same_file
+from dustpan.core.picture import Depth
+from dustpan.ui.document import Document
+from dustpan.ui.exports import Exports, proposed_name
+
+
+class ExportDialog(QDialog):
+    """Exports one document. Closing while it works cancels."""
+
+    def __init__(self, document: Document, exports: Exports, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.document, self.exports = document, exports
+        self._token = 0  # of the export that is going on; 0 for none
+        self.setWindowTitle(self.tr("Export {0}").format(document.name))
+        self.setMinimumWidth(480)
+        self.path = QLineEdit(str(proposed_name(document.path)))
+        self.path.setAccessibleName(self.tr("File name"))
+        browse = QPushButton(self.tr("Browse …"))
+        browse.clicked.connect(self._browse)
+        row = QHBoxLayout()
+        row.addWidget(self.path, 1)
+        row.addWidget(browse)
+        self.formats = QComboBox()
+        for f in writable():
+            self.formats.addItem(f.name)
+        self.formats.setAccessibleName(self.tr("Format"))
+        self.depths = QComboBox()
+        self.depths.setAccessibleName(self.tr("Depth"))
+        self.quality = QSlider(Qt.Orientation.Horizontal)
+        self.quality.setRange(1, 100)
+        self.quality_box = QSpinBox()
+        self.quality_box.setRange(1, 100)
+        self.quality_box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.quality_box.setValue(92)
+        self.quality.setValue(92)
+        self.quality.valueChanged.connect(self.quality_box.setValue)
+        self.quality_box.valueChanged.connect(self.quality.setValue)
+        quality = QHBoxLayout()
+        quality.addWidget(self.quality, 1)
+        quality.addWidget(self.quality_box)
+        form = QFormLayout()
+        form.addRow(self.tr("File"), row)
+        form.addRow(self.tr("Format"), self.formats)
+        form.addRow(self.tr("Depth"), self.depths)
+        self.quality_label = QLabel(self.tr("Quality"))
+        form.addRow(self.quality_label, quality)
+        self.note = QLabel()
+        self.note.setObjectName("faint")
+        self.note.setWordWrap(True)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setVisible(False)
+        self.start_button = QPushButton(self.tr("Export"))
+        self.start_button.setDefault(True)
+        self.cancel_button = QPushButton(self.tr("Cancel"))
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        buttons.addWidget(self.cancel_button)
+        buttons.addWidget(self.start_button)
+        box = QVBoxLayout(self)
+        box.addLayout(form)
+        box.addWidget(self.note)
+        box.addWidget(self.bar)
+        box.addLayout(buttons)
+        self.start_button.clicked.connect(self.start)
+        self.cancel_button.clicked.connect(self.reject)
+        self.formats.currentTextChanged.connect(self._format_chosen)
+        self.path.textEdited.connect(self._path_edited)
+        exports.progressed.connect(self._progress)
+        self.formats.setCurrentText(document.picture.source.format)
+        self._format_chosen(self.formats.currentText())
+
+    def _browse(self) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self, self.tr("Export to"), self.path.text())
+        if chosen:
+            self.path.setText(chosen)
+            self._path_edited(chosen)
+
+    def _path_edited(self, text: str) -> None:
+        for f in writable():
+            if Path(text).suffix.lower() in f.suffixes and f.name != self.formats.currentText():
+                self.formats.blockSignals(True)
+                self.formats.setCurrentText(f.name)
+                self.formats.blockSignals(False)
+                self._fill_depths()
+        self._tell()
+
+    def _format_chosen(self, name: str) -> None:
+        path = Path(self.path.text() or "picture")
+        f = self.format()
+        if path.suffix.lower() not in f.suffixes:
+            self.path.setText(str(path.with_suffix(f.suffixes[0])))
+        self._fill_depths()
+        self._tell()
+
+    def _fill_depths(self) -> None:
+        f = self.format()
+        self.depths.clear()
+        for d in f.depths:
+            self.depths.addItem(d.words, d.value)
+        best = best_depth(f, self.document.picture.depth)
+        self.depths.setCurrentIndex(self.depths.findData(best.value))
+        for w in (self.quality_label, self.quality, self.quality_box):
+            w.setEnabled(f.lossy)
+
+    def _tell(self) -> None:
+        f = self.format()
+        if same_file(self.document.path, Path(self.path.text())):
+            self.note.setText(self.tr("This is the picture's own file: export will ask you for another name."))
+        elif f.lossy:
+            self.note.setText(
+                self.tr("{0} loses a little of the picture; TIFF and PNG keep every sample.").format(f.name)
+            )
+        else:
+            self.note.setText(self.tr("Keeps every sample, the colour profile and all exposure facts."))
+
+    def format(self) -> FileFormat:
+        """The format that is chosen."""
+        return next(f for f in writable() if f.name == self.formats.currentText())
+
+    def options(self) -> ExportOptions:
+        return ExportOptions(Depth(self.depths.currentData()), self.quality_box.value())
+
+    @property
+    def working(self) -> bool:
+        return self._token != 0
+
+    def start(self) -> None:
+        self.start_button.setEnabled(False)
+        self.bar.setRange(0, 0)
+        self.bar.setVisible(True)
+        self.note.setText(self.tr("Rendering every pixel exactly …"))
+        self._token = self.exports.begin(self.document, Path(self.path.text()), self.options(), self._ended)
+
+    def _progress(self, token: int, done: int, total: int) -> None:
+        if token == self._token:
+            self.bar.setRange(0, total)
+            self.bar.setValue(done)
+            if done == total:
+                self.note.setText(self.tr("Writing …"))
+
+    def _ended(self, outcome: Outcome) -> None:
+        self._token = 0
+        self.bar.setVisible(False)
+        self.start_button.setEnabled(True)
+        if outcome.state is State.DONE:
+            self.note.setText(self.tr("Written to {0}.").format(outcome.target))
+            self.accept()
+        elif outcome.state is State.CANCELLED:
+            self.note.setText(self.tr("Cancelled; nothing was written."))
+        else:
+            self.note.setText(outcome.error)
+
+    def reject(self) -> None:
+        """Cancel what is going on, and stay to say so; close when nothing is."""
+        if self.working:
+            self.exports.cancel(self._token)
+            self.note.setText(self.tr("Cancelling …"))
+        else:
+            super().reject()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if self.working:
+            self.exports.cancel(self._token)
+        super().closeEvent(event)

@@ -1,0 +1,1 @@
+"""Charts that are controls."""

@@ -1,0 +1,270 @@
+"""Background work for the window: the lanes of the core, with what they tell as queued signals.
+
+The window knows no threads: every signal arrives on its own. Signals about a request carry it, so that what was found
+for a wish that is no longer one can be let go.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from dustpan.core.errors import Cancelled, os_reason
+from dustpan.core.jobs.lanes import Lane
+from dustpan.core.jobs.one import Task, run, sentence
+from dustpan.core.jobs.show import ProbeView, Request, Show
+from dustpan.core.judge.suggest import suggest
+from dustpan.core.judge.verdict import judge
+from dustpan.core.judge.whole import cleaned, noise_print, worst
+from dustpan.core.judge.worst import FigureName
+from dustpan.core.language import say
+from dustpan.core.look import look_at
+from dustpan.core.looks.removed import REMOVED
+from dustpan.core.noise.cost import costs
+from dustpan.core.paths import demo_folder
+from dustpan.core.region import Region
+from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.screen import packed
+from dustpan.core.sweep import Sweep
+from dustpan.demo import PICTURES, ensure_demo_data
+from dustpan.ui.document import Document
+
+THUMBNAIL = (140, 220)  # px of the picture, height and width
+
+
+class Jobs(QObject):
+    """Signals carry a document, the request where there is one, and the result."""
+
+    opened = pyqtSignal(object)
+    open_failed = pyqtSignal(str)
+    demo_ready = pyqtSignal(object)
+    measured = pyqtSignal(object, object)
+    placed = pyqtSignal(object, object)
+    probe_ready = pyqtSignal(object, object, int, object)
+    pixels_ready = pyqtSignal(object, object, bool, object, object, bool)  # … other side, region, packed, exact
+    reduced_ready = pyqtSignal(object, object, bool, int, object, object)  # … other side, level, region on it, packed
+    drafted = pyqtSignal(object, object)
+    seen = pyqtSignal(object, object, object)  # … None when exact, or by how many steps nearly all is apart
+    progressed = pyqtSignal(object, object, int, int)
+    judged = pyqtSignal(object, object, object)
+    warned = pyqtSignal(object, object, object)
+    done = pyqtSignal(object, object)
+    failed = pyqtSignal(object, str)
+    worst_found = pyqtSignal(object, object, str, object)
+    thumbnail_ready = pyqtSignal(object, object, int, object)
+    strip_ready = pyqtSignal(object, int, object)
+    suggested = pyqtSignal(object, object)
+    costs_ready = pyqtSignal(object, object)
+    export_progressed = pyqtSignal(int, int, int)  # token, done, total
+    exported = pyqtSignal(int, object)  # token, outcome
+
+    def __init__(self, threads: int | None = None, memory: int | None = None) -> None:
+        super().__init__()
+        self.cache = Cache(memory) if memory else Cache()
+        self.threads = threads
+        self._opening, self._showing, self._judging = Lane("open"), Lane("show"), Lane("judge")
+        self._asking, self._exporting = Lane("ask"), Lane("export")
+        self._asked: dict[str, Cancel] = {}
+        self._exports: dict[int, Cancel] = {}
+
+    # -------------------------------------------------------------- opening
+
+    def open(self, path: Path) -> None:
+        self._opening.add(lambda cancel: self._open(path))
+
+    def _open(self, path: Path) -> None:
+        try:
+            self.opened.emit(Document(path, self.cache, self.threads))
+        except Exception as error:
+            self.open_failed.emit(sentence(error))
+
+    def prepare_demo(self) -> None:
+        """Make the demo pictures unless they are there, then tell their paths."""
+        self._opening.add(lambda cancel: self._prepare_demo())
+
+    def _prepare_demo(self) -> None:
+        try:
+            folder = demo_folder()
+            ensure_demo_data(folder)
+            self.demo_ready.emit([folder / name for name in PICTURES])
+        except OSError as error:
+            self.open_failed.emit(say("The demo pictures could not be made: {0}.", os_reason(error)))
+        except Exception as error:
+            self.open_failed.emit(sentence(error))
+
+    # -------------------------------------------------------------- showing
+
+    def show(self, document: Document, request: Request) -> None:
+        """Show what is wished; what was wished before is called off."""
+        self._showing.wish(lambda cancel: self._show(document, request, cancel))
+
+    def _show(self, document: Document, request: Request, cancel: Cancel) -> None:
+        try:
+            Show(document, request, _Signals(self, document, request), cancel, self._judging).run()
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(document, sentence(error))
+
+    def stop_showing(self) -> None:
+        self._showing.call_off()
+
+    def wait_for_showing(self) -> None:
+        """Wait until what was wished has run to its end."""
+        if job := self._showing.add(lambda cancel: None):
+            job.result()
+
+    # -------------------------------------------------------------- small wishes beside it
+
+    def _ask(self, name: str, document: Document, work: Callable[[Cancel], None], cancel: Cancel | None = None) -> None:
+        """Do something small; the newest wish of a name calls the older ones off."""
+        if old := self._asked.get(name):
+            old.set()
+        self._asked[name] = flag = cancel or Cancel()
+
+        def do(cancel: Cancel) -> None:
+            try:
+                work(cancel)
+            except Cancelled:
+                return
+            except Exception as error:
+                self.failed.emit(document, sentence(error))
+
+        self._asking.add(do, flag)
+
+    def call_off(self, name: str) -> None:
+        """Call off what was asked for by a name."""
+        if old := self._asked.pop(name, None):
+            old.set()
+
+    def ask_worst(self, document: Document, request: Request, figure: FigureName) -> None:
+        """Look for the worst places of a figure; `worst_found` tells them."""
+
+        def work(cancel: Cancel) -> None:
+            places = worst(document.renderer, request.sweep, figure, cancel)
+            self.worst_found.emit(document, request, figure.value, places)
+
+        self._ask("worst", document, work)
+
+    def ask_thumbnail(self, document: Document, request: Request, index: int) -> None:
+        """Show what one step removed in the middle of the view; `thumbnail_ready` carries packed pixels."""
+
+        def work(cancel: Cancel) -> None:
+            steps, (h, w), v = request.sweep.steps, document.renderer.size, request.visible
+            y, x = ((v.y0 + v.y1) // 2 - THUMBNAIL[0] // 2, (v.x0 + v.x1) // 2 - THUMBNAIL[1] // 2)
+            y, x = (max(0, min(at, whole - side)) for at, whole, side in zip((y, x), (h, w), THUMBNAIL, strict=True))
+            region = Region(y, x, y + THUMBNAIL[0], x + THUMBNAIL[1]).within((h, w))
+            sides = Sweep(steps[:index]), Sweep(steps[: index + 1])
+            before, after = (document.renderer.at_once(s, region, cancel) for s in sides)
+            if before.shape != after.shape:
+                return  # a step that gives another kind of picture removes nothing
+            words = packed(look_at(REMOVED).view(before, after), None)
+            self.thumbnail_ready.emit(document, request, index, words)
+
+        self._ask("thumbnail", document, work)
+
+    def ask_strip(self, document: Document, variants: Sequence[Sweep], region: Region) -> None:
+        """Render one place with several sweeps; `strip_ready` carries number, packed pixels and verdict, one by one."""
+
+        def work(cancel: Cancel) -> None:
+            renderer, picture = document.renderer, document.picture
+            noise = noise_print(renderer, cancel, variants[0])
+            sides = renderer.reference(variants[0]), cleaned(renderer, variants[0])
+            before, calm = (renderer.at_once(s, region, cancel) for s in sides)
+            for number, sweep in enumerate(variants):
+                after = renderer.at_once(sweep, region, cancel)
+                found = judge(before, after, calm, noise, cancel.check)
+                words = packed(picture.for_screen(after), picture.metadata.icc)
+                self.strip_ready.emit(document, number, (words, found))
+
+        self._ask("strip", document, work)
+
+    def ask_suggestion(self, document: Document) -> None:
+        """Find the lowest strengths that do the job; `suggested` carries them."""
+
+        def work(cancel: Cancel) -> None:
+            self.suggested.emit(document, suggest(document.renderer, cancel=cancel))
+
+        self._ask("suggestion", document, work)
+
+    def ask_costs(self, document: Document) -> None:
+        """Measure what each quality of Noise costs in time on this picture; `costs_ready` carries the seconds."""
+
+        def work(cancel: Cancel) -> None:
+            renderer = document.renderer
+            noise = noise_print(renderer, cancel)
+            self.costs_ready.emit(document, costs(renderer.picture.pixels, noise, renderer.threads, cancel.check))
+
+        self._ask(f"costs of {id(document)}", document, work)
+
+    # -------------------------------------------------------------- exporting
+
+    def export(self, document: Document, task: Task, token: int) -> None:
+        """Do a task on an open picture; `exported` carries its token and its outcome."""
+        self._exports[token] = flag = Cancel()
+
+        def work(cancel: Cancel) -> None:
+            def progress(done: int, total: int) -> None:
+                self.export_progressed.emit(token, done, total)
+
+            outcome = run(task, cancel, progress, renderer=document.renderer)
+            self._exports.pop(token, None)
+            self.exported.emit(token, outcome)
+
+        self._exporting.add(work, flag)
+
+    def cancel_export(self, token: int) -> None:
+        if flag := self._exports.get(token):
+            flag.set()
+
+    # -------------------------------------------------------------- end
+
+    def stop(self) -> None:
+        """Call everything off and wait for it."""
+        for flag in (*self._asked.values(), *self._exports.values()):
+            flag.set()
+        for lane in (self._opening, self._showing, self._judging, self._exporting, self._asking):
+            lane.stop()
+
+
+class _Signals:
+    """Hands on what is told about one request (`show.Told`) as signals."""
+
+    def __init__(self, jobs: Jobs, document: Document, request: Request) -> None:
+        self.jobs, self.about = jobs, (document, request)
+
+    def measured(self, found: Any) -> None:
+        self.jobs.measured.emit(self.about[0], found)
+
+    def placed(self, probes: Any) -> None:
+        self.jobs.placed.emit(self.about[0], probes)
+
+    def probe(self, number: int, view: ProbeView) -> None:
+        self.jobs.probe_ready.emit(*self.about, number, view)
+
+    def pixels(self, other: bool, region: Region, words: Any, exact: bool) -> None:
+        self.jobs.pixels_ready.emit(*self.about, other, region, words, exact)
+
+    def reduced(self, other: bool, level: int, region: Region, words: Any) -> None:
+        self.jobs.reduced_ready.emit(*self.about, other, level, region, words)
+
+    def drafted(self) -> None:
+        self.jobs.drafted.emit(*self.about)
+
+    def seen(self, apart: float | None) -> None:
+        self.jobs.seen.emit(*self.about, apart)
+
+    def progressed(self, done: int, total: int) -> None:
+        self.jobs.progressed.emit(*self.about, done, total)
+
+    def judged(self, found: Any) -> None:
+        self.jobs.judged.emit(*self.about, found)
+
+    def warned(self, found: Any) -> None:
+        self.jobs.warned.emit(*self.about, found)
+
+    def done(self) -> None:
+        self.jobs.done.emit(*self.about)

@@ -1,0 +1,1 @@
+"""Theme, icons and fonts."""

@@ -1,0 +1,130 @@
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from dustpan.core.colour import decode, luma
+from dustpan.core.curve import gamma
+from dustpan.core.look import Look, LookKind, look_at
+from dustpan.core.looks.all import LOOKS
+from dustpan.core.looks.channels import BLUE, COLOUR, GREEN, LUMINANCE, PICTURE, RED
+from dustpan.core.looks.halos import HALOS
+from dustpan.core.looks.lost import LOST_TEXTURE
+from dustpan.core.looks.removed import REMOVED
+from dustpan.core.looks.shadows import SHADOWS
+from dustpan.core.noise.measure import measure
+from dustpan.core.region import Region
+
+Sides = tuple[np.ndarray, np.ndarray]
+
+
+@pytest.fixture
+def sides() -> Sides:
+    rng = np.random.default_rng(1)
+    before = rng.random((30, 40, 3)).astype(np.float32)
+    return before, (before * np.float32(0.9)).astype(np.float32)
+
+
+def view(kind: LookKind, *given: object, setting: float | None = None, **more: object) -> np.ndarray:
+    look = look_at(kind) if setting is None else Look(kind, setting)
+    return look.view(*given, **more)  # type: ignore[arg-type]
+
+
+def test_the_picture_itself_is_handed_on(sides: Sides) -> None:
+    assert np.shares_memory(view(PICTURE, *sides), sides[1])
+    assert np.array_equal(view(PICTURE, *sides), sides[1])
+    assert [k.id for k in LOOKS if look_at(k).plain] == ["picture"]
+
+
+@pytest.mark.parametrize("kind", [k for k in LOOKS if k is not PICTURE], ids=lambda k: k.id)
+@pytest.mark.parametrize("channels", [1, 3])
+def test_every_look_shows_something_else_for_every_kind_of_picture(kind: LookKind, channels: int, sides: Sides) -> None:
+    before, after = (p[..., :channels] for p in sides)
+    shown = view(kind, before, after, measure(before))
+    assert shown.shape[:2] == (30, 40)
+    assert np.isfinite(shown).all()
+    if channels == 3 or kind in (SHADOWS, REMOVED, HALOS, LOST_TEXTURE):
+        assert shown.shape != after.shape or np.abs(shown - after).max() > 1 / 255
+
+
+def test_luminance_has_no_colour_and_colour_no_luminance(sides: Sides) -> None:
+    grey = view(LUMINANCE, *sides)
+    assert np.ptp(grey, axis=2).max() == 0
+    assert grey[..., 0] == pytest.approx(luma(sides[1]))
+    assert luma(view(COLOUR, *sides)) == pytest.approx(np.full((30, 40), 0.5), abs=1e-5)
+
+
+def test_channels(sides: Sides) -> None:
+    for k, kind in enumerate((RED, GREEN, BLUE)):
+        assert np.array_equal(view(kind, *sides)[..., 1], sides[1][..., k])
+
+
+def test_pushed_shadows_are_brighter_by_the_ev_that_is_said_on_the_pictures_own_curve(sides: Sides) -> None:
+    dark = sides[1] * np.float32(0.1)
+    pushed = view(SHADOWS, sides[0], dark, setting=3.0)
+    assert decode(pushed) == pytest.approx(np.minimum(8 * decode(dark), 1), abs=1e-5)
+    curve = gamma(1.8)
+    pushed = view(SHADOWS, sides[0], dark, setting=3.0, curve=curve)
+    assert curve.decode(pushed) == pytest.approx(np.minimum(8 * curve.decode(dark), 1), abs=1e-5)
+
+
+def test_removed_is_amplified_by_the_factor_that_is_said(sides: Sides) -> None:
+    shown = view(REMOVED, *sides, setting=4.0)
+    assert shown == pytest.approx(0.5 + 4 * (sides[0] - sides[1]), abs=1e-6)
+
+
+def test_the_halo_map_marks_rims_and_nothing_else() -> None:
+    step = np.repeat(np.where(np.arange(60) < 30, 0.3, 0.7)[None], 40, 0).astype(np.float32)[..., None]
+    rim = step.copy()
+    rim[:, 30:33] += 0.1
+    rim[:, 27:30] -= 0.1
+    for shown, coloured in ((view(HALOS, step, step), 0), (view(HALOS, step, rim), 6)):
+        tinted = np.ptp(shown, axis=2) > 0.1
+        assert tinted[20].sum() == coloured
+
+
+def test_the_wheel_steps_only_what_has_a_setting() -> None:
+    assert look_at(SHADOWS).stepped(1).words() == "shadows +2.5 EV"
+    assert look_at(REMOVED).stepped(1).words() == "removed ×16"
+    assert look_at(RED).stepped(1) == look_at(RED)
+    assert Look(REMOVED, 64).stepped(1).setting == 64
+
+
+@pytest.mark.parametrize("flips", [(False, False), (True, False), (False, True), (True, True)])
+@pytest.mark.parametrize("kind", LOOKS, ids=lambda k: k.id)
+def test_a_view_of_a_part_is_a_part_of_the_view(kind: LookKind, flips: tuple[bool, bool]) -> None:
+    """Tiles are looked at one by one; no seam may show, whichever way the print turned the picture."""
+    if any(flips) and kind is not LOST_TEXTURE:
+        pytest.skip("only lost texture asks the print")
+    rng = np.random.default_rng(6)
+    size = 101, 111  # no multiple of a block
+    before = rng.random((*size, 3)).astype(np.float32)
+    after = np.clip(before + 0.2 * rng.normal(size=before.shape), 0, 1).astype(np.float32)
+    noise = replace(measure(before), flips=flips)
+    whole = view(kind, before, after, noise)
+    for region in (Region(20, 30, 40, 50), Region(0, 0, 33, 17), Region(64, 50, 101, 111)):
+        have = region.grown(kind.reach).within(size)
+        inside = have.slices()
+        part = view(kind, before[inside], after[inside], noise, region=region, have=have, size=size)
+        assert part == pytest.approx(whole[region.slices()], abs=1e-5)
+
+
+def test_lost_texture_is_marked_where_it_was_lost_and_not_in_noise() -> None:
+    rng = np.random.default_rng(8)
+    truth = np.full((160, 320, 3), 0.4, np.float32)
+    rope = 0.08 * np.sin(np.arange(160) / 1.1).astype(np.float32)
+    truth[:, 160:] += rope[None, :, None]
+    noisy = truth + 0.03 * rng.standard_normal(truth.shape).astype(np.float32)
+    noise = measure(noisy)
+    flat = np.full_like(truth, 0.4)  # everything smoothed away
+    marked = view(LOST_TEXTURE, noisy, flat, noise)
+    kept = view(LOST_TEXTURE, noisy, truth, noise)
+    inside = slice(12, -12)
+    sharper = truth + 0.8 * (truth - 0.4)
+    amber = [np.ptp(p, axis=2)[inside] for p in (marked, kept, view(LOST_TEXTURE, noisy, sharper, noise))]
+    assert amber[0][:, 190:300].mean() > 0.5
+    assert amber[0][:, 20:140].mean() < 0.12
+    assert amber[1].mean() < 0.12
+    assert amber[2].mean() < 0.15  # more than there was is not lost
