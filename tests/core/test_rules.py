@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import os
 import subprocess
 import sys
@@ -20,13 +21,83 @@ def run_python(code: str) -> subprocess.CompletedProcess:
 def test_core_and_command_line_import_without_qt() -> None:
     modules = [
         ".".join(p.relative_to(SOURCE.parent).with_suffix("").parts)
-        for p in [*sorted((SOURCE / "core").rglob("*.py")), SOURCE / "cli.py"]
+        for folder in ("core", "cli", "demo")
+        for p in sorted((SOURCE / folder).rglob("*.py"))
     ]
     code = "import sys, importlib\nsys.modules['PyQt6'] = None\n" + "\n".join(
         f"importlib.import_module({m.removesuffix('.__init__')!r})" for m in modules
     )
     run = run_python(code)
     assert run.returncode == 0, run.stderr
+
+
+QT_FREE = ("ui/document.py", "ui/pyramid.py", "ui/bench/state.py")  # state, which widgets show and do not hold
+
+
+def imports_of(path: Path, known: set[str]) -> set[str]:
+    """The modules of Dustpan that a module imports, wherever in it, for typing as well."""
+    found: set[str] = set()
+    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        if isinstance(node, ast.Import):
+            found |= {a.name for a in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found |= {
+                f"{node.module}.{a.name}" if f"{node.module}.{a.name}" in known else node.module for a in node.names
+            }
+    return found & known
+
+
+def graph() -> dict[str, set[str]]:
+    paths = {
+        ".".join(p.relative_to(SOURCE.parent).with_suffix("").parts).removesuffix(".__init__"): p
+        for p in SOURCE.rglob("*.py")
+    }
+    return {name: imports_of(path, set(paths)) - {name} for name, path in paths.items()}
+
+
+def circle_in(arrows: dict[str, set[str]]) -> list[str]:
+    """Modules that import each other in a circle, in order; empty when none do."""
+    done: set[str] = set()
+
+    def walk(name: str, way: list[str]) -> list[str]:
+        if name in way:
+            return [*way[way.index(name) :], name]
+        if name in done:
+            return []
+        for other in sorted(arrows.get(name, ())):
+            if found := walk(other, [*way, name]):
+                return found
+        done.add(name)
+        return []
+
+    return next((found for name in sorted(arrows) if (found := walk(name, []))), [])
+
+
+def test_no_module_imports_itself_by_way_of_others() -> None:
+    assert circle_in({"a": {"b"}, "b": {"c"}, "c": {"a"}, "d": {"a"}}) == ["a", "b", "c", "a"]
+    arrows = graph()
+    assert sum(map(len, arrows.values())) > 300
+    assert circle_in(arrows) == []
+
+
+def test_only_front_ends_and_the_sweep_import_the_lists() -> None:
+    lists = {"dustpan.core.steps", "dustpan.core.parts", "dustpan.core.looks.all"}
+    allowed = ("dustpan.ui.", "dustpan.cli.", "dustpan.core.sweep", "dustpan.core.grammar", "dustpan.core.jobs.warm_up")
+    for name, imported in graph().items():
+        assert not imported & lists or name.startswith(allowed), name
+
+
+def test_state_knows_no_qt() -> None:
+    for name in QT_FREE:
+        assert "PyQt6" not in (SOURCE / name).read_text("utf-8"), name
+
+
+def test_the_core_knows_nothing_of_what_stands_on_it() -> None:
+    for name, imported in graph().items():
+        if name.startswith("dustpan.core"):
+            assert not any(i.startswith(("dustpan.ui", "dustpan.cli", "dustpan.demo")) for i in imported), name
+        if name.startswith("dustpan.cli") and name != "dustpan.cli.open":
+            assert not any(i.startswith("dustpan.ui") for i in imported), name
 
 
 def test_a_blocked_qt_would_be_noticed() -> None:

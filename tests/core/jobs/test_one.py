@@ -1,10 +1,12 @@
 from __future__ import annotations
 
+import json
 import os
 import signal
 import subprocess
 import sys
 from collections.abc import Callable
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import numpy as np
@@ -12,12 +14,11 @@ import pytest
 
 from dustpan.core.errors import Cancelled, FileProblem, WrongUse
 from dustpan.core.files import ExportOptions, open_picture, save_picture
-from dustpan.core.jobs.one import export, same_file
+from dustpan.core.jobs.one import State, Task, export, run, same_file
 from dustpan.core.judge.verdict import Verdict
-from dustpan.core.judge.whole import noise_print
 from dustpan.core.picture import Depth, Picture, from_array, to_samples
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cancel
+from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiling import tile_region, tiles_of
 from dustpan.core.sweep import Sweep, make_step
@@ -78,19 +79,31 @@ def test_cancelling_an_export_leaves_the_target_as_it_was(
 
 
 def test_cancel_ends_the_work_long_before_it_is_done(noisy: np.ndarray) -> None:
-    """Times must not decide a test; what is shown here is that most of the tiles were never begun."""
-    import threading
-
+    """Called off when the first group of tiles is done: those of the others were never begun."""
     large = np.tile(noisy, (4, 4, 1))
     cancel = Cancel()
-    with Renderer(from_array(large)) as r:
-        noise_print(r)
-        timer = threading.Timer(0.5, cancel.set)
-        timer.start()
-        with pytest.raises(Cancelled):
-            r.render(NOISE, cancel=cancel)
+    quick = Sweep((make_step("grain"),))
+    with Renderer(from_array(large), cache=Cache(4_000_000_000)) as r:
         whole = Region(0, 0, *r.size)
-        assert sum(r.peek(NOISE, tile_region(p, r.size)) is None for p in tiles_of(whole, r.size)) > 20
+        monkeyed: list[int] = []
+
+        def progress(done: int, total: int) -> None:
+            monkeyed.append(done)
+            cancel.set()
+
+        import dustpan.core.render.renderer as module
+
+        at_once, module.AT_ONCE = module.AT_ONCE, 0
+        runs, module.tiles.LARGEST_RUN = module.tiles.LARGEST_RUN, 256 * 256
+        try:
+            with pytest.raises(Cancelled):
+                r.render(quick, cancel=cancel, progress=progress)
+        finally:
+            module.AT_ONCE, module.tiles.LARGEST_RUN = at_once, runs
+        assert len(monkeyed) == 1
+        places = tiles_of(whole, r.size)
+        done = sum(r.peek(quick, tile_region(p, r.size)) is not None for p in places)
+        assert monkeyed[0] <= done < len(places) / 2
 
 
 def test_export_options_are_checked(tmp_path: Path) -> None:
@@ -123,3 +136,74 @@ def test_a_sweep_that_does_nothing_exports_the_input(tmp_path: Path, depth: Dept
 )  # fmt: skip
 def test_what_a_step_makes_worse(with_step: Verdict, words: str) -> None:
     assert with_step.worsens(Verdict(20, 90, 1, 2, 2)) == words
+
+
+# ---------------------------------------------------------------- tasks
+
+
+@pytest.fixture
+def lamp(tmp_path: Path, noisy: np.ndarray) -> Path:
+    path = tmp_path / "lamp.tif"
+    save_picture(from_array(np.rint(noisy * 65535).astype(np.uint16)), path)
+    return path
+
+
+def test_a_task_is_plain_values_and_gives_the_same_bytes_with_and_without_a_renderer(
+    tmp_path: Path, lamp: Path
+) -> None:
+    sweep = json.loads(json.dumps(NOISE.as_json()))
+    task = Task(str(lamp), str(tmp_path / "a.tif"), sweep)
+    again = Task(**json.loads(json.dumps(asdict(task))))
+    assert again == task
+    found = run(again)
+    assert (found.state, found.error) == (State.DONE, "")
+    assert found.as_json()["out"] == str(tmp_path / "a.tif")
+    with Renderer(open_picture(lamp)) as r:
+        run(replace(task, target=str(tmp_path / "b.tif")), renderer=r)
+    assert (tmp_path / "a.tif").read_bytes() == (tmp_path / "b.tif").read_bytes()
+
+
+def test_a_task_without_a_sweep_says_why_it_did_what(tmp_path: Path, lamp: Path) -> None:
+    said: list[str] = []
+    found = run(Task(str(lamp), str(tmp_path / "a.tif")), tell=said.append)
+    assert found.state is State.DONE
+    assert found.why in said[0]
+    assert found.as_json()["steps"][0]["step"] == "noise"
+
+
+@pytest.mark.parametrize(
+    ("source", "target", "sweep", "words"),
+    [
+        ("gone.tif", "a.tif", NOISE.as_json(), "gone.tif: there is no such file"),
+        ("cut.tif", "a.tif", NOISE.as_json(), "cut.tif: "), ("lamp.tif", "a.xyz", NOISE.as_json(), "a.xyz: its ending"),
+        ("lamp.tif", "lamp.tif", NOISE.as_json(), "it is the picture itself"),
+        ("lamp.tif", "no/a.tif", NOISE.as_json(), "no such file"), ("lamp.tif", "a.tif", {"steps": 3}, "not a sweep"),
+    ],
+)  # fmt: skip
+def test_whatever_goes_wrong_with_a_file_ends_in_its_outcome(
+    tmp_path: Path, lamp: Path, source: str, target: str, sweep: dict, words: str
+) -> None:
+    (tmp_path / "cut.tif").write_bytes(lamp.read_bytes()[:999])
+    found = run(Task(str(tmp_path / source), str(tmp_path / target), sweep))
+    assert found.state is State.FAILED
+    assert words in found.error
+    assert set(found.as_json()) == {"file", "error"}
+    assert not (tmp_path / "a.tif").exists()
+
+
+def test_a_fault_of_our_own_ends_in_the_outcome_too(
+    tmp_path: Path, lamp: Path, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    monkeypatch.setattr(Renderer, "render", lambda *a: 1 / 0)
+    found = run(Task(str(lamp), str(tmp_path / "a.tif"), NOISE.as_json()))
+    assert found.state is State.FAILED
+    assert "lamp.tif: something went wrong inside Dustpan (ZeroDivisionError)" in found.error
+    assert "ZeroDivisionError" in caplog.text
+
+
+def test_a_task_that_is_called_off_says_so(tmp_path: Path, lamp: Path) -> None:
+    cancel = Cancel()
+    cancel.set()
+    found = run(Task(str(lamp), str(tmp_path / "a.tif"), NOISE.as_json()), cancel)
+    assert found.state is State.CANCELLED
+    assert not (tmp_path / "a.tif").exists()

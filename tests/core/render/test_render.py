@@ -1,7 +1,5 @@
 from __future__ import annotations
 
-import threading
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -160,25 +158,36 @@ def test_progress_without_tiles_tells_of_every_stage(large: Picture) -> None:
     assert len(seen) > 4
 
 
-def test_cancel_before_and_during(large: Picture) -> None:
+def test_cancel_before(large: Picture) -> None:
     cancel = Cancel()
     cancel.set()
-    with Renderer(large) as r:
+    with Renderer(large) as r, pytest.raises(Cancelled):
+        r.render(BOTH, cancel=cancel)
+
+
+def test_cancel_during_ends_the_work_and_leaves_the_renderer_of_use(
+    large: Picture, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Called off while the first region is refined: no other one is begun after those that run already."""
+    from dustpan.core.noise import step as noise_step
+
+    runs, cancel, original = [], Cancel(), noise_step.refined
+
+    def refined(*given: object) -> np.ndarray:
+        runs.append(1)
+        cancel.set()
+        return original(*given)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(noise_step, "refined", refined)
+    monkeypatch.setattr("dustpan.core.render.renderer.AT_ONCE", 0)
+    monkeypatch.setattr("dustpan.core.render.tiles.SMALL", 0)
+    monkeypatch.setattr("dustpan.core.render.tiles.RUN", TILE * TILE)
+    monkeypatch.setattr("dustpan.core.render.tiles.LARGEST_RUN", TILE * TILE)
+    with Renderer(large, threads=2) as r:
         with pytest.raises(Cancelled):
             r.render(BOTH, cancel=cancel)
-        late = Cancel()
-        timer = threading.Timer(0.3, late.set)
-        timer.start()
-        with pytest.raises(Cancelled):
-            render_again_and_again(r, late)
-        timer.join()
-        assert r.render(Sweep(), Region(0, 0, 4, 4)).shape == (4, 4, 3)  # still of use
-
-
-def render_again_and_again(r: Renderer, cancel: Cancel) -> None:
-    for _ in range(50):
-        r.cache = Cache()
-        r.render(BOTH, cancel=cancel)
+        assert len(runs) <= 2
+        assert r.render(Sweep(), Region(0, 0, 4, 4)).shape == (4, 4, 3)
 
 
 def test_a_step_refuses_a_kind_of_picture_that_it_does_not_take() -> None:

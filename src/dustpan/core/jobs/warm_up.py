@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage as ndi
 
 from dustpan.core.colour import encode
 from dustpan.core.colour_profile import wide_gamut_profile
@@ -14,26 +18,37 @@ from dustpan.core.screen import halved, packed, reduced
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step, Sweep, make_step
 
+SIDE = 3 * SMALLEST  # px of the pictures that steps are run on
+CLUMPED, STRONG = 0.8, 0.09  # px and encoded sigma of noise that is correlated beyond doubt
+
 
 def warm_up() -> None:
-    """Compile (or load) every kernel by running every step on small pictures, whole and in part."""
-    rng = np.random.default_rng(1)
-    side = 3 * SMALLEST
-    light = np.geomspace(0.001, 0.4, side)[:, None]  # dark enough that noise is clipped
-    part = Region(SMALLEST, SMALLEST, side - 8, side - 8)
+    """Compile (or load) every kernel by running every step on small pictures, whole, in part and as a draft."""
+    part = Region(SMALLEST, SMALLEST, SIDE - 8, SIDE - 8)
     sweeps = [Sweep((Step(kind, kind.params()),)) for kind in STEPS]
     for values in ({"give_back": 50}, {"quality": "quick"}, {"blotches": 8}):
         sweeps.append(Sweep((make_step("noise", values),)))
-    for channels in (1, 3):
-        noise = np.sqrt(0.002 * light + 1e-5)[..., None] * rng.standard_normal((side, side, channels))
-        noisy = encode(np.clip(light[..., None] + noise, 0, 1)).astype(np.float32)
-        with Renderer(from_array(noisy), threads=1) as renderer:
+    for pixels in _pictures():
+        with Renderer(from_array(pixels), threads=1) as renderer:
             for sweep in sweeps:
                 renderer.at_once(sweep, part)
+                renderer.at_once(sweep, part, draft=True)
             for sweep in sweeps:
                 renderer.render(sweep)
-            pixels = renderer.picture.pixels
+    kept = from_array(pixels).pixels  # not to be written to, which is another type for the compiler
     for icc in (None, wide_gamut_profile()):
-        for seen in (pixels, pixels[part.slices()], np.array(pixels)):
+        for seen in (pixels, pixels[part.slices()], kept, kept[part.slices()]):
             reduced(seen, 2)
             halved(packed(seen, icc))
+
+
+def _pictures() -> Iterator[NDArray[np.float32]]:
+    """Mono and colour, with the noise of light that is clipped, and with noise that is correlated."""
+    rng = np.random.default_rng(1)
+    light = np.geomspace(0.001, 0.4, SIDE)[:, None]  # dark enough that noise is clipped
+    for channels in (1, 3):
+        noise = rng.standard_normal((SIDE, SIDE, channels))
+        soft = ndi.gaussian_filter(noise, (CLUMPED, CLUMPED, 0))
+        yield (0.5 + STRONG * soft / soft.std()).astype(np.float32)
+        shot = np.sqrt(0.002 * light + 1e-5)[..., None] * noise
+        yield encode(np.clip(light[..., None] + shot, 0, 1)).astype(np.float32)
