@@ -63,8 +63,8 @@ def _grey(context: Context) -> np.ndarray:
 
 
 GREY = StepKind(
-    "grey", "Grey", 5, "Makes a mono picture.", NoParams, (Stage("grey", _grey),), lambda p: "", takes=frozenset({Kind.RGB}),
-    gives={Kind.RGB: Kind.MONO},
+    "grey", "Grey", 5, "Makes a mono picture.", NoParams, (Stage("grey", _grey),), lambda p: "",
+    takes=frozenset({Kind.RGB}), gives={Kind.RGB: Kind.MONO},
 )  # fmt: skip
 
 

@@ -53,8 +53,9 @@ while window.document is None or window.busy:
     app.processEvents()
 window.bench.probes_tool.shown = False
 window.bench.canvas.set_zoom(1.0)
-window.bench.canvas.grab().save(sys.argv[2])
-print(window.bench.canvas.origin()[0], window.bench.canvas.origin()[1], window.bench.canvas.devicePixelRatioF(), flush=True)
+canvas = window.bench.canvas
+canvas.grab().save(sys.argv[2])
+print(*canvas.origin(), canvas.devicePixelRatioF(), flush=True)
 window.close()
 """
 

@@ -236,10 +236,10 @@ def test_blends_are_applied_outside_the_step(picture: Picture, renderer: Rendere
     assert np.array_equal(laid, lay_over(picture.pixels, plain, blend, 0.7))
 
 
-def test_a_draft_is_near_the_exact_result_and_leaves_it_alone(picture: Picture) -> None:
-    with Renderer(picture) as r:
+def test_a_draft_is_near_the_exact_result_and_leaves_it_alone(picture: Picture, renderer: Renderer) -> None:
+    exact = renderer.render(BOTH)
+    with Renderer(picture) as r:  # it has seen nothing but the draft
         draft = r.at_once(BOTH, Region(0, 0, *picture.size), draft=True)
-        exact = r.render(BOTH)
         assert 0 < np.sqrt(np.mean((draft - exact) ** 2)) < 5 / 255
         assert np.array_equal(r.render(BOTH), exact)
 

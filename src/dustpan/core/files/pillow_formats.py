@@ -7,13 +7,14 @@ from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageCms
+from PIL import Image, ImageCms, ImageFile
 
 from dustpan.core.colour_profile import srgb_profile
 from dustpan.core.files.format import Decoded, FileFormat, Unreadable, check_size
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
 
+LARGEST_STREAM = 4  # bytes that an encoded sample takes at most
 Image.MAX_IMAGE_PIXELS = None  # `check_size` refuses before anything is unpacked, with a sentence of our own
 
 
@@ -94,6 +95,7 @@ def _saved(file: BinaryIO, samples: NDArray, format: str, metadata: Metadata, **
         options["xmp"] = metadata.xmp
     if metadata.icc:
         options["icc_profile"] = metadata.icc
+    ImageFile.MAXBLOCK = max(ImageFile.MAXBLOCK, LARGEST_STREAM * samples.size)  # noise at quality 100 needs so much
     held = io.BytesIO()  # the encoder may seek and retry; the file gets finished bytes only
     image.save(held, format, **options)
     file.write(held.getvalue())

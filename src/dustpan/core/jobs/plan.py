@@ -35,18 +35,20 @@ def check_targets(files: Sequence[Path], found: Sequence[Path], in_place: bool) 
     """Refuse targets that would lose something, by what files *are* and not by their names."""
     inputs = {_identity(f): f for f in files}
     taken: dict[tuple, Path] = {}
-    for file, target in zip(files, found, strict=True):
-        what = _identity(target)
-        if what in taken:
+    places = [_identity(target) for target in found]
+    for file, target, place in zip(files, found, places, strict=True):
+        if place in taken:
             words = "{0} and {1} would both be written to {2}; give them other names or folders."
-            raise WrongUse(words, taken[what], file, target)
-        taken[what] = file
-        if what in inputs and not (in_place and what == _identity(file)):
-            if what == _identity(file):
-                raise FileProblem(
-                    target, "it is the picture itself; choose another name or allow replacing it (--in-place)"
-                )
-            raise WrongUse("{0} would be written over {1}, which is one of the pictures.", file, inputs[what])
+            raise WrongUse(words, taken[place], file, target)
+        taken[place] = file
+    for file, target, place in zip(files, found, places, strict=True):
+        if place not in inputs:
+            continue
+        if place != _identity(file):
+            raise WrongUse("{0} would be written over {1}, which is one of the pictures.", file, inputs[place])
+        if not in_place:
+            why = "it is the picture itself; choose another name or allow replacing it (--in-place)"
+            raise FileProblem(target, why)
 
 
 def _identity(path: Path) -> tuple:
