@@ -61,7 +61,7 @@ class Setting:
         return float(np.clip(moved, self.low, self.high))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class LookKind:
     """The description of a look.
 

@@ -20,7 +20,7 @@ from dustpan.core.stage import Stage
 EVERY_KIND = frozenset({Kind.MONO, Kind.RGB})
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class StepKind:
     """The description of a step.
 

@@ -37,6 +37,7 @@ from dustpan.core.screen import halved, packed
 from dustpan.core.sweep import Step, Sweep
 
 GIVEN_WAY = 0.04  # s, to painting and to the next wish of who drags a control
+STRIP = 1024  # px: side of the squares that a wide view is drafted in at full size
 AT_A_TIME = 2  # runs of tiles between two looks at what is visible
 PROBE_SHOWN = 128  # px of the picture that a probe can show when enlarged
 AT_ONCE_MOST = 1_500_000  # px: larger views are reckoned from the reduced picture
@@ -109,7 +110,7 @@ class Told(Protocol):
     def reduced(self, other: bool, level: int, region: Region, words: NDArray[np.uint32]) -> None: ...
     def drafted(self) -> None: ...
     def seen(self, apart: float | None) -> None:
-        """The view is exact (None), or looks the same: apart by so many steps of 255 at most nearly everywhere."""
+        """The view is exact (None), or apart from exact pixels by so many steps of 255 at most nearly everywhere."""
 
     def progressed(self, done: int, total: int) -> None: ...
     def judged(self, found: Verdict) -> None: ...
@@ -270,15 +271,36 @@ class Show:
         self.seen[other].forget(Region(*(v << level for v in region)))
 
     def _see_wide(self) -> None:
-        """The view from the reduced picture, and whether it looks as exact pixels would."""
+        """The view from drafts at full size, and whether it looks as exact pixels would.
+
+        What sets a draft apart from the exact result is finer than what can be seen at this size; where that is not so,
+        the view stays a draft until its tiles are exact.
+        """
         if self.seen[False].missing(self._visible()) is None:
             self.told.seen(None)
             return
-        level, region, words = self._reduced(False)
+        level = max(1, self.request.level)
+        view = self._visible().aligned(2**level).within(self.size)
+        small = self.open.reduced(level).size
+        region = Region(*(v >> level for v in view)).within(small)
+        words = np.empty((region.height, region.width), np.uint32)
+        side = STRIP >> level << level
+        for y in range(view.y0, view.y1, side):
+            for x in range(view.x0, view.x1, side):
+                part = Region(y, x, y + side, x + side).common(view)
+                shown = self._halved(self._words(False, part, draft=True), level)
+                place = Region(*(v >> level for v in part)).common(region)
+                words[place.slices(region)] = shown[: place.height, : place.width]
         self._tell_reduced(False, level, region, words)
         apart = self._apart(level, region, words)
-        if apart is not None and apart <= ALIKE:
+        if apart is not None:
             self.told.seen(apart)
+
+    @staticmethod
+    def _halved(words: NDArray[np.uint32], level: int) -> NDArray[np.uint32]:
+        for _ in range(level):
+            words = halved(words)
+        return words
 
     def _apart(self, level: int, region: Region, words: NDArray[np.uint32]) -> float | None:
         """How many steps of 255 nearly all reckoned pixels are from exact ones, where the verdict was measured."""
@@ -287,9 +309,7 @@ class Show:
             small = Region(*(v >> level for v in window)).common(region)
             if small.height <= 0 or small.width <= 0:
                 continue
-            exact = self._words(False, Region(*(v << level for v in small)).within(self.size))
-            for _ in range(level):
-                exact = halved(exact)
+            exact = self._halved(self._words(False, Region(*(v << level for v in small)).within(self.size)), level)
             mine = words[small.slices(region)]
             h, w = (min(a, b) for a, b in zip(mine.shape, exact.shape, strict=True))
             found.append(_steps_apart(mine[:h, :w], exact[:h, :w]))
@@ -303,27 +323,38 @@ class Show:
     def _probe(self) -> None:
         if self.open.probes is None:
             assert self.open.noise_print is not None
-            pixels = self.renderer.at_once(self.renderer.reference(self.request.sweep), Region(0, 0, *self.size))
-            self.open.probes = place(pixels, self.open.noise_print, self.cancel.check)
+            renderer = self.renderer
+            pixels = renderer.at_once(renderer.reference(self.request.sweep), Region(0, 0, *self.size))
+            self.open.probes = place(pixels, self.open.noise_print, self.cancel.check, renderer.threads)
             self.told.placed(self.open.probes)
         if self.open.probes_seen != self._probes_key():
             self._show_probes()
             self.open.probes_seen = self._probes_key()
 
     def _show_probes(self, draft: bool = False) -> None:
-        """Every probe; measured only on exact pixels."""
-        request, renderer, noise = self.request, self.renderer, self.open.noise_print
-        assert noise is not None
-        sides = renderer.reference(request.sweep), request.sweep, cleaned(renderer, request.sweep)
         for number, probe in enumerate(self.open.probes or ()):
             self.cancel.check()
-            shown, measured = probe.region(self.size, SIDE if draft else PROBE_SHOWN), probe.region(self.size)
-            words = [self._words(other, shown, draft) for other in (True, False)]
-            found: tuple[Figure, ...] = ()
-            if not draft:
-                before, after, calm = (renderer.at_once(s, measured, self.cancel) for s in sides)
-                found = figures(probe, before, after, calm, noise)
-            self.told.probe(number, ProbeView(probe, words[0], words[1], found))
+            self.told.probe(number, self._drafted_probe(probe) if draft else self._exact_probe(probe))
+
+    def _drafted_probe(self, probe: Probe) -> ProbeView:
+        shown = probe.region(self.size, SIDE)
+        return ProbeView(probe, self._words(True, shown, draft=True), self._words(False, shown, draft=True), ())
+
+    def _exact_probe(self, probe: Probe) -> ProbeView:
+        """A probe with its figures; every side is computed once, on what is shown and read around it."""
+        request, renderer, look = self.request, self.renderer, self.request.look
+        assert self.open.noise_print is not None
+        shown = probe.region(self.size, PROBE_SHOWN)
+        have = shown.grown(look.reach).within(self.size)
+        reference, calm = renderer.reference(request.sweep), cleaned(renderer, request.sweep)
+        found: dict[Sweep, NDArray[np.float32]] = {}
+        for sweep in (reference, request.other, calm, request.sweep):
+            if sweep not in found:
+                found[sweep] = renderer.at_once(sweep, have, self.cancel)
+        before, after = (self._looked_at(look, shown, have, found[request.side(other)]) for other in (True, False))
+        part = probe.region(self.size).slices(have)
+        sides = [found[sweep][part] for sweep in (reference, request.sweep, calm)]
+        return ProbeView(probe, before, after, figures(probe, sides[0], sides[1], sides[2], self.open.noise_print))
 
     # -------------------------------------------------------------- the rest
 

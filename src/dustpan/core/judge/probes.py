@@ -10,13 +10,16 @@ not count as texture.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import partial
 from typing import Any
 
+import cv2
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
@@ -31,6 +34,7 @@ from dustpan.core.language import mark, say
 from dustpan.core.noise.blocks import DCT_2D, cell_means
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.region import Region
+from dustpan.core.sharpen.halo_guard import largest
 
 SIDE = 92  # px of the picture that a probe shows at 100 % and is measured on
 CELL = 4
@@ -39,6 +43,7 @@ APART = 64  # px between the centres of two probes
 ROWS = 128  # of the picture, a multiple of 8, between two looks at whether placing was cancelled
 LARGE = 3_000_000  # px: edges of larger pictures are looked for at half size, again and again
 Check = Callable[[], None]
+Each = Callable[..., Iterable[Any]]  # `map`, or that of a pool of threads
 
 
 class Role(StrEnum):
@@ -91,12 +96,15 @@ def probe_from_json(raw: Mapping[str, Any]) -> Probe | None:
 # ---------------------------------------------------------------- placing
 
 
-def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda: None) -> tuple[Probe, ...]:
+def place(
+    pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda: None, threads: int = 1
+) -> tuple[Probe, ...]:
     """Find the places worth watching.
 
     Parameters
     ----------
     pixels : (H, W, C) encoded values. noise : its print. check : called every few ten ms; raises to cancel.
+    threads : how many work at a time.
 
     Returns
     -------
@@ -106,9 +114,10 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
     h, w = pixels.shape[:2]
     if min(h, w) < 2 * SIDE:
         return (Probe(Role.OWN, h // 2, w // 2),)
-    light = _light(pixels, check)
-    stars = find_stars(light, check)
-    maps = _Maps(pixels, light, noise, check)
+    with ThreadPoolExecutor(threads, thread_name_prefix="place") as pool:
+        light = _light(pixels, check, pool.map)
+        stars = find_stars(light, check, pool.map)
+        maps = _Maps(pixels, light, noise, check, pool.map)
     if stars is not None:
         return _star_probes(light, maps, stars)
     found: list[Probe] = []
@@ -125,30 +134,48 @@ def place(pixels: NDArray[np.float32], noise: NoisePrint, check: Check = lambda:
 TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.25, 0.7), Role.BRIGHT_FLAT: (0.6, 1.0)}
 
 
-def _bands(height: int, check: Check) -> Iterator[slice]:
-    """Rows of a picture, `ROWS` at a time."""
-    for y in range(0, height, ROWS):
-        check()
-        yield slice(y, min(y + ROWS, height))
+def _bands(height: int, rows: int = ROWS) -> list[slice]:
+    """Rows of a picture, so many at a time."""
+    return [slice(y, min(y + rows, height)) for y in range(0, height, rows)]
 
 
-def _light(pixels: NDArray[np.float32], check: Check) -> NDArray[np.float32]:
+def _light(pixels: NDArray[np.float32], check: Check, each: Each = map) -> NDArray[np.float32]:
     """(H, W) luma of what can be shown."""
     out = np.empty(pixels.shape[:2], np.float32)
-    for rows in _bands(len(out), check):
+
+    def fill(rows: slice) -> None:
+        check()
         out[rows] = luma(np.clip(pixels[rows], 0, 1))
+
+    list(each(fill, _bands(len(out))))
     return out
 
 
 def _filtered(
-    filtering: Callable[[NDArray], NDArray], plane: NDArray, reach: int, check: Check, at_a_time: int = ROWS
+    filtering: Callable[[NDArray], NDArray], plane: NDArray, reach: int, check: Check, each: Each = map
 ) -> NDArray:
-    """A filter that looks ``reach`` px far, on so many rows at a time."""
+    """A filter that looks ``reach`` px far, on `ROWS` rows at a time."""
     out = np.empty_like(plane)
-    for y in range(0, len(plane), at_a_time):
+
+    def fill(rows: slice) -> None:
         check()
-        first = max(y - reach, 0)
-        out[y : y + at_a_time] = filtering(plane[first : y + at_a_time + reach])[y - first :][:at_a_time]
+        first = max(rows.start - reach, 0)
+        out[rows] = filtering(plane[first : rows.stop + reach])[rows.start - first :][: rows.stop - rows.start]
+
+    list(each(fill, _bands(len(plane))))
+    return out
+
+
+def _ranked(plane: NDArray, rows: NDArray, cols: NDArray, percent: float, check: Check) -> NDArray:
+    """A percentile of the blocks that a patch around each of these places covers; mirrored at the picture's edge."""
+    side = SIDE // 8
+    windows = sliding_window_view(np.pad(plane, side // 2, mode="symmetric"), (side, side))
+    rank = int(side * side * percent / 100)
+    out = np.empty((len(rows), len(cols)), plane.dtype)
+    for line, row in zip(out, rows, strict=True):
+        check()
+        values = windows[row, cols].reshape(len(cols), -1)
+        line[:] = np.partition(values, rank, axis=1)[:, rank]
     return out
 
 
@@ -156,10 +183,16 @@ class _Maps:
     """Unevenness, level and texture of a patch around every candidate place."""
 
     def __init__(
-        self, pixels: NDArray[np.float32], light: NDArray[np.float32], noise: NoisePrint, check: Check
+        self,
+        pixels: NDArray[np.float32],
+        light: NDArray[np.float32],
+        noise: NoisePrint,
+        check: Check,
+        each: Each = map,
     ) -> None:
-        cells, level = noise.stabiliser.cells(pixels, check).astype(np.float64), cell_means(light[None])[0]
-        textures = [texture_excess(light[rows], noise) for rows in _bands(len(light), check)]
+        parts = list(each(lambda rows: noise.stabiliser.cells(pixels[rows], check), _bands(len(light))))
+        cells, level = np.concatenate(parts, 1).astype(np.float64), cell_means(light[None])[0]
+        textures = list(each(lambda rows: texture_excess(light[rows], noise), _bands(len(light))))
         size = SIDE // CELL
         self.at = tuple(np.arange(size // 2, n - size // 2, STEP) for n in level.shape)
         lattice = np.ix_(*self.at)
@@ -171,14 +204,8 @@ class _Maps:
         self.uneven, self.level = uneven[lattice], ndi.uniform_filter(level, size)[lattice]
         excess, expected = (np.concatenate(parts) for parts in zip(*textures, strict=True))
         rows, cols = (np.minimum(a * CELL // 8, n - 1) for a, n in zip(self.at, excess.shape, strict=True))
-        side = SIDE // 8
-
-        def ranked(plane: NDArray, percent: float) -> NDArray:
-            ranks = partial(ndi.percentile_filter, percentile=percent, size=side)
-            return _filtered(ranks, plane, side, check, ROWS // 8)[np.ix_(rows, cols)]
-
-        self.texture_strength = ranked(excess, 45)
-        marks = ranked(excess / np.maximum(expected, 1e-9), 95)
+        self.texture_strength = _ranked(excess, rows, cols, 45, check)
+        marks = _ranked(excess / np.maximum(expected, 1e-9), rows, cols, 95, check)
         self.marks = np.maximum(marks - 1.0, 0)  # lines and print on what is flat otherwise
 
     def _probe(self, role: Role, index: tuple[int, int]) -> Probe:
@@ -230,7 +257,8 @@ def hardest_edge(light: NDArray[np.float32], check: Check, near: list[Probe]) ->
     while plane.size > LARGE:
         h, w = (n // 2 * 2 for n in plane.shape)
         halves = []
-        for rows in _bands(h, check):
+        for rows in _bands(h):
+            check()
             lines = plane[rows, :w][0::2] + plane[rows, :w][1::2]
             halves.append((lines[:, 0::2] + lines[:, 1::2]) / 4)
         plane, scale = np.concatenate(halves), 2 * scale
@@ -257,7 +285,7 @@ class Stars:
     sigma: float
 
 
-def find_stars(light: NDArray[np.float32], check: Check = lambda: None) -> Stars | None:
+def find_stars(light: NDArray[np.float32], check: Check = lambda: None, each: Each = map) -> Stars | None:
     """The stars of a star field, given as its (H, W) luma; None for any other picture.
 
     A star field is mostly sky, and what rises above it is small and round and there is a lot of it.
@@ -269,8 +297,8 @@ def find_stars(light: NDArray[np.float32], check: Check = lambda: None) -> Stars
     sigma = max(1.4826 * float(np.median(np.abs(part - sky))), 0.5 / 255)
     if sky > 0.45 or np.mean(part > sky + 6 * sigma) > 0.06 or np.mean(part < sky - 6 * sigma) > 0.005:
         return None
-    smooth = _filtered(partial(ndi.gaussian_filter, sigma=1.0), light, 4, check)
-    highest = _filtered(partial(ndi.maximum_filter, size=9), smooth, 4, check)
+    smooth = _filtered(_softened, light, 4, check, each)
+    highest = _filtered(partial(largest, window=9), smooth, 4, check, each)
     peaks = (smooth == highest) & (smooth > sky + 5 * sigma)
     check()
     peaks[:8] = peaks[-8:] = False
@@ -286,6 +314,11 @@ def find_stars(light: NDArray[np.float32], check: Check = lambda: None) -> Stars
         return None
     order = np.argsort(-height[round_], kind="stable")
     return Stars(at[round_][order], (height[round_] / sigma)[order], sky, sigma)
+
+
+def _softened(plane: NDArray) -> NDArray[np.float32]:
+    """With a Gaussian of 1 px."""
+    return np.asarray(cv2.GaussianBlur(np.asarray(plane, np.float32), (9, 9), 1.0, borderType=cv2.BORDER_REFLECT))
 
 
 def _measure_stars(asked: Asked) -> Stars | None:

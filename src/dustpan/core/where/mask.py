@@ -31,7 +31,7 @@ class How(StrEnum):
     EXCEPT = mark("except")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class PartKind:
     """The description of a part of a mask.
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from dustpan.core.jobs.show import Request
+from dustpan.core.jobs.show import ALIKE, Request
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.region import Region
 from dustpan.ui.actions import Links
@@ -133,13 +133,15 @@ class Showing(QObject):
             self.set_rendering(True, self.parts.tr("Draft"))
 
     def _seen(self, document: Document, request: Request, apart: float | None) -> None:
-        """What is on screen is exact, or looks as if it were; the rest of the picture is still on its way."""
+        """What is on screen is exact, or looks as if it were, or is a draft so far from it; the rest is on its way."""
         if not self._is_newest(document, request):
             return
-        self.set_rendering(True)
+        if apart is None or apart <= ALIKE:
+            self.set_rendering(True)
         if apart is not None:
-            words = self.parts.tr("looks exact at this size (within {0:.0f} of 255)")
-            self.parts.bottom.state.setText(words.format(max(apart, 1)))
+            alike = self.parts.tr("looks exact at this size")
+            draft = self.parts.tr("a draft, within {0:.0f} of 255 at this size").format(apart)
+            self.parts.bottom.state.setText(alike if apart <= ALIKE else draft)
 
     def _progressed(self, document: Document, request: Request, done: int, total: int) -> None:
         if self._is_newest(document, request):
