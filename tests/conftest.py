@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
@@ -19,6 +20,29 @@ from hypothesis import HealthCheck, settings
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.render.renderer import Renderer
 from tests.scenes import desk, noisy_b
+
+TOO_SLOW = 0.35  # s in a fast state of the machine: what takes longer carries the mark ``slow``
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--quick", action="store_true", help="leave out the tests that are marked as slow")
+    parser.addoption("--release", action="store_true", help="what is only told otherwise has to be in order")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    if config.getoption("--quick"):
+        slow = [item for item in items if item.get_closest_marker("slow")]
+        config.hook.pytest_deselected(items=slow)
+        items[:] = [item for item in items if item not in slow]
+
+
+def pytest_terminal_summary(terminalreporter: Any) -> None:
+    """Tell what is no failure and should not be overlooked."""
+    for report in terminalreporter.stats.get("passed", []):
+        for name, value in report.user_properties:
+            if name == "untranslated":
+                terminalreporter.write_line(f"not translated yet: {value} (python -m tools.languages)", yellow=True)
+
 
 settings.register_profile(
     "dustpan", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]

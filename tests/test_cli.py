@@ -204,3 +204,90 @@ def test_demo_data(run: Run, tmp_path: Path, small_demo: None) -> None:
 def test_the_program_starts_by_itself() -> None:
     found = subprocess.run([sys.executable, "-m", "dustpan", "--version"], capture_output=True, text=True, check=False)
     assert (found.returncode, found.stdout.split()[0]) == (0, "dustpan")
+
+
+# ---------------------------------------------------------------- several pictures, finding, the curve
+
+
+def test_two_pictures_of_one_name_are_refused_before_anything_is_written(run: Run, file: Path, tmp_path: Path) -> None:
+    for name in ("a", "b"):
+        (tmp_path / name).mkdir()
+        (tmp_path / name / "x.tif").write_bytes(file.read_bytes())
+    code, _, err = run("clean", tmp_path / "a" / "x.tif", tmp_path / "b" / "x.tif", "--out", tmp_path / "out")
+    assert code == 2
+    assert "would both be written to" in err
+    assert not (tmp_path / "out").exists()
+
+
+def test_a_picture_that_a_step_cannot_work_on_does_not_end_the_run(
+    run: Run, file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A step that takes colour alone, a grey picture before a coloured one."""
+    from dataclasses import replace
+
+    from dustpan.core import steps, sweep
+    from dustpan.core.noise.grain import GRAIN
+    from dustpan.core.picture import Kind
+
+    coloured = replace(GRAIN, takes=frozenset({Kind.RGB}))
+    changed = tuple(coloured if k is GRAIN else k for k in steps.STEPS)
+    monkeypatch.setattr(steps, "STEPS", changed)
+    monkeypatch.setattr(sweep, "STEPS", changed)
+    grey = tmp_path / "grey.tif"
+    save_picture(from_array(np.zeros((40, 50), np.uint8)), grey)
+    code, out, err = run("clean", grey, file, "--out", tmp_path / "out", "--step", "grain", "--json")
+    assert code == 1
+    results = json.loads(out)["results"]
+    assert "Grain does not work on a picture of this kind (mono)" in results[0]["error"]
+    assert results[0]["error"] in err
+    assert results[1]["out"] == str(tmp_path / "out" / "lamp.tif")
+
+
+def test_stars_are_found(run: Run, tmp_path: Path) -> None:
+    rng = np.random.default_rng(3)
+    sky = 0.08 + 0.01 * rng.standard_normal((300, 400))
+    places = [(int(y), int(x)) for y, x in zip(rng.integers(20, 280, 60), rng.integers(20, 380, 60), strict=True)]
+    y, x = np.mgrid[0:300, 0:400]
+    for k, (cy, cx) in enumerate(places):
+        sky += (0.2 + 0.01 * k) * np.exp(-((y - cy) ** 2 + (x - cx) ** 2) / 3)
+    path = tmp_path / "sky.tif"
+    save_picture(from_array(np.clip(sky, 0, 1).astype(np.float32)), path)
+    code, out, _ = run("find", path, "--json")
+    found = json.loads(out)["found"]["stars"]
+    assert code == 0
+    assert found["count"] == len(found["hits"]) == len(found["scores"]) > 40
+    assert found["scores"] == sorted(found["scores"])
+    near = [min(abs(hx - cx) + abs(hy - cy) for cy, cx in places) for hx, hy in found["hits"]]
+    assert np.median(near) <= 1
+    code, out, _ = run("find", path, "--step", "stars")
+    assert out.startswith(f"Stars: {found['count']}")
+    code, _, err = run("find", path, "--step", "unicorns")
+    assert code == 2
+    assert "stars" in err
+
+
+def test_nothing_found_is_an_ordinary_answer(run: Run, file: Path) -> None:
+    code, out, _ = run("find", file, "--json")
+    assert code == 0
+    assert json.loads(out)["found"]["stars"] == {"count": 0, "hits": [], "scores": [], "unit": "σ above the sky"}
+
+
+def test_values_can_be_said_to_be_scene_linear(run: Run, tmp_path: Path) -> None:
+    from dustpan.core.colour import decode, encode
+    from tests.scenes import desk, noisy_b
+
+    light = decode(noisy_b(desk())[1]).astype(np.float32)
+    path = tmp_path / "light.tif"
+    tifffile.imwrite(path, light, photometric="rgb")
+    told = json.loads(run("measure", path, "--scene-linear", "--json")[1])
+    assert told["scene_linear"] is True
+    assert json.loads(run("measure", path, "--json")[1])["scene_linear"] is False
+    encoded = tmp_path / "encoded.tif"
+    save_picture(from_array(encode(light).astype(np.float32)), encoded)
+    same = json.loads(run("measure", encoded, "--json")[1])
+    assert told["noise_print"]["sigma"]["red"] == pytest.approx(same["noise_print"]["sigma"]["red"], rel=1e-3)
+    out = tmp_path / "out.tif"
+    assert run("clean", path, "--out", out, "--scene-linear", "--step", "noise")[0] == 0
+    clean, noisy, truth = tifffile.imread(out), light, decode(noisy_b(desk())[0])
+    errors = [float(np.mean((encode(p) - encode(truth)) ** 2)) for p in (clean, noisy)]
+    assert errors[0] < 0.2 * errors[1]

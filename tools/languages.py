@@ -15,7 +15,7 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 SOURCE = Path(__file__).parent.parent / "src" / "dustpan"
-COMMAND_LINE = SOURCE / "cli.py"  # English in every language, so that scripts can rely on it
+COMMAND_LINE = SOURCE / "cli"  # English in every language, so that scripts can rely on it
 ASKED = {"tr": 0, "say": 0, "mark": 0, "WrongUse": 0, "Unreadable": 0, "FileProblem": 1}  # name: which argument
 
 
@@ -46,19 +46,20 @@ def texts_of(path: Path) -> set[str]:
 
 
 def _texts_of_steps() -> set[str]:
-    from dustpan.core.step import step_kinds
+    from dustpan.core.looks.all import LOOKS
+    from dustpan.core.parts import PARTS
+    from dustpan.core.steps import FINDERS, STEPS
 
-    found: set[str] = set()
-    for kind in step_kinds():
-        found |= {kind.name, kind.help}
-        for c in kind.controls():
-            found |= {c.label, c.help, c.unit, c.group, *c.options}
+    found = {text for k in (*STEPS, *PARTS) for text in (k.name, k.help)}
+    found |= {text for k in (*STEPS, *PARTS) for c in k.params.controls() for text in c.texts()}
+    found |= {text for k in LOOKS for text in (k.name, k.help, *((k.setting.words,) if k.setting else ()))}
+    found |= {f.name for f in FINDERS}
     return {text for text in found if any(letter.isalpha() for letter in text)}
 
 
 def all_texts() -> set[str]:
     """Every text of the application."""
-    modules = (p for p in SOURCE.rglob("*.py") if p != COMMAND_LINE)
+    modules = (p for p in SOURCE.rglob("*.py") if COMMAND_LINE not in p.parents)
     return set().union(*(texts_of(p) for p in modules), _texts_of_steps())
 
 

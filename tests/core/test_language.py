@@ -31,12 +31,18 @@ def test_there_is_a_second_language() -> None:
 
 
 @pytest.mark.parametrize("code", OTHERS)
-def test_every_text_is_translated_and_nothing_else(code: str) -> None:
+def test_every_text_is_translated_and_nothing_else(code: str, request: pytest.FixtureRequest) -> None:
+    """What has no translation yet is only told, but for a release (``--release``)."""
     text, missing = updated(code)
-    assert missing == []
-    assert (FOLDER / f"{code}.ts").read_text("utf-8") == text
-    assert set(catalogue(code)) == all_texts()
-    assert len(catalogue(code)) > 350
+    known = catalogue(code)
+    assert set(known) <= all_texts(), "python -m tools.languages takes out what nobody uses any more"
+    assert len(known) > 350
+    if request.config.getoption("--release"):
+        assert missing == []
+        assert (FOLDER / f"{code}.ts").read_text("utf-8") == text
+    elif missing:
+        print(f"{code}: no translation yet of {missing}")
+        request.node.user_properties.append(("untranslated", f"{code}: {len(missing)} texts"))
 
 
 @pytest.mark.parametrize("code", OTHERS)

@@ -15,6 +15,9 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
 )
+SceneLinear = Annotated[
+    bool | None, typer.Option("--scene-linear/--encoded", help="What the file's values are, where it does not say.")
+]
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 

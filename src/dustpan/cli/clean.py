@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from dustpan.cli.app import AsJson, app, emit, tell
+from dustpan.cli.app import AsJson, SceneLinear, app, emit, tell
 from dustpan.core.errors import WrongUse
 
 
@@ -23,6 +23,7 @@ def clean(
     quality: Annotated[int, typer.Option("--quality", min=1, max=100, help="Of JPEG and WebP.")] = 92,
     depth: Annotated[str | None, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = None,
     threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
+    scene_linear: SceneLinear = None,
     as_json: AsJson = False,
 ) -> None:
     """Apply steps to pictures: those given, those of a recipe, or what is suggested for each."""
@@ -42,7 +43,7 @@ def clean(
     told = sweep.as_json() if sweep else None
     outcomes = []
     for file, target in zip(files, targets(files, out, in_place), strict=True):
-        task = Task(str(file), str(target), told, depth or "", quality, in_place, threads or 0)
+        task = Task(str(file), str(target), told, depth or "", quality, in_place, threads or 0, scene_linear)
         found = run(task, progress=partial(_progress, file.name), tell=tell)
         tell(f"{file.name} → {target}" if found.state is State.DONE else found.error)
         outcomes.append(found)

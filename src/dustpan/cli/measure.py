@@ -7,11 +7,15 @@ from typing import Annotated
 
 import typer
 
-from dustpan.cli.app import AsJson, app, emit, tell
+from dustpan.cli.app import AsJson, SceneLinear, app, emit, tell
 
 
 @app.command()
-def measure(file: Annotated[Path, typer.Argument(help="The picture.")], as_json: AsJson = False) -> None:
+def measure(
+    file: Annotated[Path, typer.Argument(help="The picture.")],
+    scene_linear: SceneLinear = None,
+    as_json: AsJson = False,
+) -> None:
     """Measure the noise print of a picture."""
     import numpy as np
 
@@ -19,7 +23,7 @@ def measure(file: Annotated[Path, typer.Argument(help="The picture.")], as_json:
     from dustpan.core.judge.whole import full_print
     from dustpan.core.render.renderer import Renderer
 
-    picture = open_picture(file)
+    picture = open_picture(file, scene_linear)
     with Renderer(picture) as renderer:
         found = full_print(renderer)
     for notice in picture.notices:
@@ -33,6 +37,7 @@ def measure(file: Annotated[Path, typer.Argument(help="The picture.")], as_json:
                 "height": h,
                 "kind": picture.kind.value,
                 "depth": picture.depth.value,
+                "scene_linear": picture.scale is not None,
                 "noise_print": found.as_json(),
             }
         )

@@ -60,6 +60,10 @@
       <translation>400 %</translation>
     </message>
     <message>
+      <source>64-bit float values were rounded to 32 bits.</source>
+      <translation>64-Bit-Gleitkommawerte wurden auf 32 Bit gerundet.</translation>
+    </message>
+    <message>
       <source>8 bit</source>
       <translation>8 Bit</translation>
     </message>
@@ -166,6 +170,10 @@
     <message>
       <source>Cancelled; nothing was written.</source>
       <translation>Abgebrochen; nichts wurde geschrieben.</translation>
+    </message>
+    <message>
+      <source>Cancelling …</source>
+      <translation>Wird abgebrochen …</translation>
     </message>
     <message>
       <source>Choose a step above, or add one with + Step.</source>
@@ -468,6 +476,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Inspecting: {0}. Export unaffected.</source>
       <translation>Geprüft wird: {0}. Der Export bleibt unberührt.</translation>
+    </message>
+    <message>
+      <source>It has {0} more channels, which were not opened.</source>
+      <translation>Es hat {0} weitere Kanäle, die nicht geöffnet wurden.</translation>
     </message>
     <message>
       <source>It holds several frames; only the first was opened.</source>
@@ -794,6 +806,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gespeichert wird er neben dem Bild; das Bild selbst wird nie verändert.</translation>
     </message>
     <message>
+      <source>Say where to write with --out, or allow replacing the input with --in-place.</source>
+      <translation>Mit --out sagen, wohin geschrieben wird, oder mit --in-place erlauben, die Eingabe zu ersetzen.</translation>
+    </message>
+    <message>
       <source>Set both strengths of Noise to {0:.2g}</source>
       <translation>Setzt beide Stärken des Rauschens auf {0:.2g}</translation>
     </message>
@@ -882,6 +898,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Besondere Ansichten: Helligkeit, Kanäle, Tiefen, Weggenommenes … (I)</translation>
     </message>
     <message>
+      <source>Stars</source>
+      <translation>Sterne</translation>
+    </message>
+    <message>
       <source>Step</source>
       <translation>Schritt</translation>
     </message>
@@ -904,6 +924,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Suggest strengths</source>
       <translation>Stärken vorschlagen</translation>
+    </message>
+    <message>
+      <source>Take all of them away</source>
+      <translation>Alle wegnehmen</translation>
     </message>
     <message>
       <source>Take this step out of the sweep</source>
@@ -1082,6 +1106,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Vergrößerung; 100 % zeigt ein Bildpixel auf einem Bildschirmpixel</translation>
     </message>
     <message>
+      <source>a draft, within {0:.0f} of 255 at this size</source>
+      <translation>ein Entwurf, in dieser Größe bis auf {0:.0f} von 255</translation>
+    </message>
+    <message>
       <source>a newer Dustpan gave it {0}</source>
       <translation>ein neueres Dustpan gab ihm {0}</translation>
     </message>
@@ -1096,6 +1124,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>about {0:.0f} s</source>
       <translation>etwa {0:.0f} s</translation>
+    </message>
+    <message>
+      <source>add</source>
+      <translation>dazu</translation>
     </message>
     <message>
       <source>add {0}</source>
@@ -1146,6 +1178,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>durch früheres Schärfen verstärkt</translation>
     </message>
     <message>
+      <source>cancelled</source>
+      <translation>abgebrochen</translation>
+    </message>
+    <message>
       <source>change how far shadows are pushed or what was removed is amplified</source>
       <translation>ändert, wie sehr Tiefen aufgehellt oder Weggenommenes verstärkt wird</translation>
     </message>
@@ -1186,6 +1222,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>dunkle Fläche</translation>
     </message>
     <message>
+      <source>done</source>
+      <translation>fertig</translation>
+    </message>
+    <message>
       <source>draw the line that the edge profile follows</source>
       <translation>zeichnet die Linie, der der Kantenverlauf folgt</translation>
     </message>
@@ -1206,8 +1246,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>genau</translation>
     </message>
     <message>
+      <source>except</source>
+      <translation>außer</translation>
+    </message>
+    <message>
       <source>exporting {0} …</source>
       <translation>{0} wird exportiert …</translation>
+    </message>
+    <message>
+      <source>failed</source>
+      <translation>fehlgeschlagen</translation>
     </message>
     <message>
       <source>faint structure</source>
@@ -1410,10 +1458,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ihre Versionsangabe ist beschädigt</translation>
     </message>
     <message>
-      <source>judging …</source>
-      <translation>wird beurteilt …</translation>
-    </message>
-    <message>
       <source>kept, not applied</source>
       <translation>behalten, nicht angewandt</translation>
     </message>
@@ -1432,6 +1476,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>looking for the worst place …</source>
       <translation>suche die schlechteste Stelle …</translation>
+    </message>
+    <message>
+      <source>looks exact at this size</source>
+      <translation>sieht in dieser Größe exakt aus</translation>
     </message>
     <message>
       <source>lost texture</source>
@@ -1514,6 +1562,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>aus</translation>
     </message>
     <message>
+      <source>only where</source>
+      <translation>nur wo</translation>
+    </message>
+    <message>
       <source>overlay</source>
       <translation>ineinander</translation>
     </message>
@@ -1566,6 +1618,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} gespeichert</translation>
     </message>
     <message>
+      <source>scene-linear</source>
+      <translation>szenenlinear</translation>
+    </message>
+    <message>
       <source>shadows</source>
       <translation>Tiefen</translation>
     </message>
@@ -1588,6 +1644,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>soft, clumped grain</source>
       <translation>weiches, verklumptes Korn</translation>
+    </message>
+    <message>
+      <source>something went wrong inside Dustpan ({0}).</source>
+      <translation>in Dustpan ist etwas schiefgegangen ({0}).</translation>
     </message>
     <message>
       <source>stopped before it was exact</source>
@@ -1654,6 +1714,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>der Datenträger meldete einen Fehler</translation>
     </message>
     <message>
+      <source>the folder could not be made: {0}</source>
+      <translation>der Ordner konnte nicht angelegt werden: {0}</translation>
+    </message>
+    <message>
+      <source>the mask of a step in it is damaged</source>
+      <translation>die Maske eines Schritts darin ist beschädigt</translation>
+    </message>
+    <message>
       <source>the picture is too small to tell noise from content</source>
       <translation>das Bild ist zu klein, um Rauschen von Inhalt zu unterscheiden</translation>
     </message>
@@ -1676,6 +1744,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>there is no such file</source>
       <translation>eine solche Datei gibt es nicht</translation>
+    </message>
+    <message>
+      <source>there is not enough memory for it.</source>
+      <translation>dafür reicht der Speicher nicht.</translation>
     </message>
     <message>
       <source>this Dustpan does not know it</source>
@@ -1750,6 +1822,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} Stattdessen wird der vorgeschlagene Durchgang gezeigt; die Datei blieb, wie sie ist.</translation>
     </message>
     <message>
+      <source>{0} and {1} would both be written to {2}; give them other names or folders.</source>
+      <translation>{0} und {1} würden beide nach {2} geschrieben; gib ihnen andere Namen oder Ordner.</translation>
+    </message>
+    <message>
       <source>{0} bits</source>
       <translation>{0} Bit</translation>
     </message>
@@ -1778,6 +1854,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} verliert ein wenig vom Bild; TIFF und PNG behalten jeden Wert.</translation>
     </message>
     <message>
+      <source>{0} makes another kind of picture; it cannot be blended or limited.</source>
+      <translation>{0} macht ein Bild anderer Art; der Schritt kann nicht gemischt oder begrenzt werden.</translation>
+    </message>
+    <message>
       <source>{0} noise in all tones</source>
       <translation>{0} Rauschen in allen Tönen</translation>
     </message>
@@ -1802,6 +1882,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} Werte von {1} waren keine Zahlen; sie wurden aus ihren Nachbarn ergänzt.</translation>
     </message>
     <message>
+      <source>{0} would be written over {1}, which is one of the pictures.</source>
+      <translation>{0} würde über {1} geschrieben, das eines der Bilder ist.</translation>
+    </message>
+    <message>
       <source>{0}: {1:.0f} % of the strength</source>
       <translation>{0}: {1:.0f} % der Stärke</translation>
     </message>
@@ -1820,6 +1904,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>×noise</source>
       <translation>×Rauschen</translation>
+    </message>
+    <message>
+      <source>σ above the sky</source>
+      <translation>σ über dem Himmel</translation>
     </message>
     <message>
       <source>σ of 255</source>

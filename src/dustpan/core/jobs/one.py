@@ -43,6 +43,7 @@ class Task:
     source, target : paths. sweep : as a sweep file holds it; None for what is suggested for this picture.
     depth : of the result, as `Depth`; empty for the picture's own. quality : of lossy formats, 1 to 100.
     replace_source : whether the target may be the source itself. threads : 0 for as many as the machine has.
+    scene_linear : whether the source's values are; None for what the file says.
     """
 
     source: str
@@ -52,6 +53,7 @@ class Task:
     quality: int = 92
     replace_source: bool = False
     threads: int = 0
+    scene_linear: bool | None = None
 
     @property
     def options(self) -> ExportOptions:
@@ -118,7 +120,7 @@ def _run(
     format_of(target)
     if renderer is not None:
         return _written(renderer, task, cancel, progress, tell)
-    picture = open_picture(Path(task.source))
+    picture = open_picture(Path(task.source), task.scene_linear)
     for notice in picture.notices:
         tell(notice)
     with Renderer(picture, task.threads or None) as own:
