@@ -12,6 +12,8 @@ from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo import PICTURES, ensure_demo_data
 
+pytestmark = pytest.mark.slow
+
 HEIGHT, WIDTH = 480, 900  # px
 
 

@@ -36,6 +36,8 @@ from tests.core.files.make import jpeg, write
 from tests.ui.conftest import LEFT, Bench
 from tests.ui.test_window import CTRL, SHIFT, rendered, shown
 
+pytestmark = pytest.mark.slow
+
 NOISE = Sweep((make_step("noise"),))
 
 

@@ -3,6 +3,10 @@ from __future__ import annotations
 import subprocess
 import sys
 
+import pytest
+
+pytestmark = pytest.mark.slow
+
 
 def test_after_a_warm_up_no_kernel_is_compiled_while_somebody_waits() -> None:
     """In a process of its own, for kernels stay ready once they were used."""

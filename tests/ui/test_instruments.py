@@ -112,6 +112,7 @@ def test_a_display_holds_every_level(size: tuple) -> None:
     assert mean == pytest.approx([mean[0]] * len(mean), abs=2.5)
 
 
+@pytest.mark.slow
 def test_suggested_strengths_are_taken_over_and_explained(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -126,6 +127,7 @@ def test_suggested_strengths_are_taken_over_and_explained(bench: Bench, lamp: Pa
     assert w.document.sweep.active[0].params.luminance == 1.0
 
 
+@pytest.mark.slow
 def test_the_test_strip_shows_strengths_and_a_click_takes_one(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -143,6 +145,7 @@ def test_the_test_strip_shows_strengths_and_a_click_takes_one(bench: Bench, lamp
     assert w.document.history.undo_name == "strength from the test strip"
 
 
+@pytest.mark.slow
 def test_quality_is_chosen_in_the_tray(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window

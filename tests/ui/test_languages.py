@@ -26,6 +26,8 @@ from dustpan.ui.look.icons import FOLDER, icon
 from dustpan.ui.translator import apply_language
 from tests.ui.conftest import Bench
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture(autouse=True)
 def english_again(qapp: QApplication) -> Iterator[None]:

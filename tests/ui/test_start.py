@@ -19,6 +19,8 @@ from dustpan.ui.dialogs.help import FOLDER
 from dustpan.ui.dialogs.preferences import load_preferences, preferences_file
 from tests.ui.conftest import Bench
 
+pytestmark = pytest.mark.slow
+
 EDIT = """
 import sys
 from pathlib import Path

@@ -46,6 +46,7 @@ def test_the_empty_bench_offers_what_to_do(bench: Bench) -> None:
     assert not w.bench.top.export.isEnabled()
 
 
+@pytest.mark.slow
 def test_the_demo_opens_from_the_empty_bench_with_its_sweep(
     bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_demo: None
 ) -> None:
@@ -129,6 +130,7 @@ def test_an_unknown_step_is_shown_off_with_its_reason_and_kept_on_saving(bench: 
 # ---------------------------------------------------------------- changing
 
 
+@pytest.mark.slow
 def test_a_typed_strength_gives_what_the_core_computes(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.type_value("luminance", "0.4")
@@ -138,6 +140,7 @@ def test_a_typed_strength_gives_what_the_core_computes(bench: Bench, lamp: Path)
     assert np.array_equal(shown(bench), to_samples(rendered(lamp, sweep), Depth.EIGHT))
 
 
+@pytest.mark.slow
 def test_a_dragged_slider_renders_the_newest_value_and_is_one_undo(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     row = bench.window.bench.tray.rows["luminance"]
@@ -169,6 +172,7 @@ def test_reset_returns_to_the_default(bench: Bench, lamp: Path) -> None:
     assert bench.window.document.sweep.steps[0].params.give_back == 0
 
 
+@pytest.mark.slow
 def test_add_switch_off_reorder_and_remove_steps(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -205,6 +209,7 @@ def test_add_switch_off_reorder_and_remove_steps(bench: Bench, lamp: Path) -> No
     assert not w.menus.undo.isEnabled()
 
 
+@pytest.mark.slow
 def test_opacity_and_blend(bench: Bench, lamp: Path) -> None:
     from dataclasses import replace
 
@@ -321,6 +326,7 @@ def export(bench: Bench, path: Path, depth: str = "") -> None:
     bench.bot.waitUntil(lambda: not dialog.working, timeout=60_000)
 
 
+@pytest.mark.slow
 def test_save_and_re_open_beside_the_picture(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.type_value("colour", "0.7")
@@ -334,6 +340,7 @@ def test_save_and_re_open_beside_the_picture(bench: Bench, lamp: Path) -> None:
     assert bench.window.document.sweep.steps[0].params.colour == 0.7
 
 
+@pytest.mark.slow
 def test_the_window_exports_the_bytes_that_clean_writes(
     bench: Bench, lamp: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -200,6 +200,7 @@ def test_what_a_format_cannot_hold_is_refused_in_one_sentence(tmp_path: Path) ->
 
 
 @pytest.mark.parametrize("suffix", ["jpg", "webp"])
+@pytest.mark.slow
 def test_pure_noise_at_the_highest_quality_can_be_written(tmp_path: Path, suffix: str) -> None:
     noise = np.random.default_rng(1).integers(0, 256, (300, 400, 3)).astype(np.uint8)
     save_picture(from_array(noise), tmp_path / f"noise.{suffix}", ExportOptions(quality=100))

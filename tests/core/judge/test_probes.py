@@ -15,6 +15,8 @@ from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from tests.scenes import noisy_b
 
+pytestmark = pytest.mark.slow
+
 PATCH, COLUMNS, ROWS = 160, 5, 4
 TONES = (0.25, 0.5, 0.9)
 

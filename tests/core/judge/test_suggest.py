@@ -11,6 +11,8 @@ from dustpan.core.picture import Picture, from_array
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.mark.parametrize("wanted", [20.0, 50.0])
 def test_the_noise_asked_for_is_left(picture: Picture, wanted: float) -> None:

@@ -21,6 +21,8 @@ from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from tests.scenes import psnr
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture(scope="module", params=["coffee", "motorcycle_left"])
 def scene(request: pytest.FixtureRequest) -> tuple[np.ndarray, np.ndarray]:

@@ -14,6 +14,8 @@ from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from tests.scenes import desk, noisy_b
 
+pytestmark = pytest.mark.slow
+
 NOISE = Sweep((make_step("noise"),))
 
 

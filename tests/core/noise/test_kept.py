@@ -18,6 +18,8 @@ from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo.camera import develop, expose
 from tests.scenes import desk, noisy_b, noisy_c
 
+pytestmark = pytest.mark.slow
+
 SIDE = 144
 STRUCTURED, UNSTRUCTURED = ("rope", "ribs", "wood", "print"), ("stone", "felt")
 _cache = Cache()

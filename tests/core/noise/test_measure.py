@@ -16,6 +16,8 @@ from dustpan.core.noise.noise_print import CLEAN_SIGMA, MONO_CLEAN, MONO_NOISY
 from dustpan.core.noise.octaves import with_octaves
 from tests.scenes import WALL, desk, noisy_a, noisy_b, noisy_c
 
+pytestmark = pytest.mark.slow
+
 NOISY_LEVELS = np.array([0.1, 0.2, 0.3, 0.4])
 
 

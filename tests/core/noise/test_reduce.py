@@ -20,6 +20,8 @@ from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
 from tests.scenes import FELT, RIBS, WALL, desk, noisy_a, noisy_b, noisy_c, psnr
 
+pytestmark = pytest.mark.slow
+
 _cache = Cache()
 
 

@@ -19,6 +19,8 @@ from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step, Sweep, make_step
 from tests.scenes import desk, noisy_a, noisy_b
 
+pytestmark = pytest.mark.slow
+
 BOTH = Sweep((make_step("noise", {"give_back": 30}), make_step("edge-sharpen")))
 
 

@@ -144,6 +144,11 @@ class Show:
         if wide:
             self._see_wide()
             self._see_other(wide)
+        if not wide:  # a few steps judged once more do not matter, nor does the little that is left
+            self._rest()
+            self.told.done()
+            self._warn()
+            return
         self._warn()
         self._rest()
         self.told.done()
