@@ -12,6 +12,7 @@ from functools import cache, partial
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
+from tools.small_png import keep_small
 
 from benchmarks.common import ROOT, arguments, psnr, publish, table
 from benchmarks.noise import METHODS
@@ -73,7 +74,7 @@ def make(name: str) -> list[object]:
         strip.paste(_shown(pixels, at), (k * (2 * CROP + 4), 16))
         ImageDraw.Draw(strip).text((k * (2 * CROP + 4) + 2, 2), label, fill="black")
     FOLDER.mkdir(parents=True, exist_ok=True)
-    strip.save(FOLDER / f"{name}.png", optimize=True)
+    print(keep_small(strip, FOLDER / f"{name}.png"))
     figures = [psnr(p, truth) for p in (noisy, suggested, ours)]
     return [words, *figures, f"{best}: {psnr(results[best], truth):.2f}"]
 

@@ -1,4 +1,4 @@
-"""Make the pictures of docs/screenshots anew from the demo data: ``python tools/screenshots.py``."""
+"""Make the pictures of docs/screenshots anew from the demo data: ``python -m tools.screenshots``."""
 
 from __future__ import annotations
 
@@ -13,6 +13,9 @@ from dustpan.core.paths import demo_folder, prepare_kernel_cache
 
 prepare_kernel_cache()
 
+import numpy as np
+from PIL import Image
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from dustpan.core.looks.channels import PICTURE
@@ -24,6 +27,7 @@ from dustpan.ui.dialogs.preferences import Preferences, save_preferences
 from dustpan.ui.look.theme import apply_theme
 from dustpan.ui.translator import apply_language
 from dustpan.ui.window import Window
+from tools.small_png import keep_small
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
@@ -38,8 +42,12 @@ def wait(app: QApplication, window: Window) -> None:
 
 
 def keep(widget: QWidget, name: str) -> None:
-    widget.grab().save(str(FOLDER / f"{name}.png"))
-    print(f"{name}.png")
+    """Write what a widget shows, unless the picture that is there shows the same."""
+    shown = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+    rows = np.frombuffer(shown.constBits().asarray(shown.sizeInBytes()), np.uint8)
+    rows = rows.reshape(shown.height(), shown.bytesPerLine())[:, : 3 * shown.width()]
+    image = Image.fromarray(rows.reshape(shown.height(), shown.width(), 3).copy())
+    print(keep_small(image, FOLDER / f"{name}.png"))
 
 
 def main() -> None:
@@ -49,6 +57,7 @@ def main() -> None:
         os.environ["DUSTPAN_CONFIG"] = folder
         save_preferences(Preferences(taught=True))
         window = Window()
+        window.resize(1280, 800)
         window.show()
         wait(app, window)
         keep(window, "empty")
@@ -76,7 +85,7 @@ def take_all(app: QApplication, window: Window) -> None:
     wait(app, window)
     keep(window, "divider")
     window.bench.compare.set_view(View.PAIR)
-    window.bench.canvas.go_to(740, 500, 1.0)
+    window.bench.canvas.go_to(820, 620, 2.0)
     wait(app, window)
     keep(window, "pair")
     window.bench.compare.set_view(View.SINGLE)
@@ -89,7 +98,7 @@ def take_all(app: QApplication, window: Window) -> None:
         app.processEvents()
     keep(window.bench.editing.strip, "test-strip")
     window.bench.editing.strip.reject()
-    window.bench.canvas.go_to(740, 500, 1.0)
+    window.bench.canvas.go_to(820, 560, 3.0)
     window.bench.looking.inspect(REMOVED)
     window.bench.looking.toggle_palette()
     wait(app, window)

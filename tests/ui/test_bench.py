@@ -199,6 +199,25 @@ def test_the_edge_profile_has_the_halo_limits_as_handles(bench: Bench, lamp: Pat
     assert chart.as_text().splitlines()[0] == "px\tbefore\tafter"
 
 
+def test_the_profile_follows_the_view_and_is_there_at_fit(bench: Bench, tmp_path: Path) -> None:
+    y, x = np.mgrid[0:1100, 0:1300]
+    steps = np.where(x < 400, 0.2, np.where(y < 700, 0.5, 0.8)) + 0.01 * np.random.default_rng(1).normal(size=x.shape)
+    path = tmp_path / "steps.tif"
+    save_picture(from_array(np.rint(255 * steps).astype(np.uint8)), path)
+    bench.window.open_files([path])
+    bench.bot.waitUntil(lambda: bench.window.document is not None, timeout=20_000)
+    bench.window.bench.editing.add_step("edge-sharpen")
+    bench.wait()
+    chart = bench.window.bench.tray.charts["edge"]
+    bench.window.bench.editing.choose(1)
+    assert chart.before.max() - chart.before.min() > 0.2  # at fit it is that of the probe
+    bench.window.bench.canvas.go_to(200, 400, 4.0)
+    bench.bot.waitUntil(lambda: abs(float(np.ptp(chart.before)) - 0.3) < 0.04, timeout=20_000)
+    bench.window.bench.canvas.go_to(700, 1000, 4.0)
+    bench.bot.waitUntil(lambda: abs(float(chart.before.min()) - 0.5) < 0.04, timeout=20_000)
+    bench.wait()
+
+
 def test_a_line_drawn_by_the_person_is_the_profile(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.window.bench.editing.add_step("edge-sharpen")

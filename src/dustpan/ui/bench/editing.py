@@ -7,6 +7,7 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
+from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QPointF, pyqtSignal
 
 from dustpan.core.blend import Blend
@@ -43,7 +44,8 @@ class Editing(QObject):
             (jobs.measured, self._measured), (jobs.suggested, self._suggested), (jobs.costs_ready, self._costs_ready),
         ])  # fmt: skip
         connect([
-            (showing.exact, self.show_tray), (self.parts.line_tool.drawn, self.show_tray),
+            (showing.exact, self.show_tray), (showing.settled, self.show_tray),
+            (self.parts.line_tool.drawn, self.show_tray),
             (self.parts.top.back.clicked, self.return_to_kept),
             (line.chosen, self.choose), (line.measured_chosen, self.choose_measured), (line.toggled, self.toggle_step),
             (line.remove_wanted, self.remove_step), (line.duplicate_wanted, self.duplicate_step),
@@ -98,8 +100,13 @@ class Editing(QObject):
         if chart := tray.chart_of(step):
             if "suggest" in chart.offers and d.noise_print and self.state.half is Half.WHAT:
                 tray.help.setText(d.noise_print.sentence())
-            profile = partial(edge_profiles, partial(d.luma_of, d.reference), partial(d.luma_of, d.sweep), self._line())
-            chart.show_state(Charted(step.params, d.noise_print, d.probe_levels(), profile))
+            chart.show_state(Charted(step.params, d.noise_print, d.probe_levels(), self._profile))
+
+    def _profile(self) -> tuple[NDArray, NDArray, NDArray]:
+        """Distance and luma before and after across the edge; only for charts that ask."""
+        d = self.state.document
+        assert d is not None
+        return edge_profiles(partial(d.luma_of, d.reference), partial(d.luma_of, d.sweep), self._line())
 
     def _line(self) -> Line | None:
         """The line that the edge profile follows: the person's own, or one that was found."""

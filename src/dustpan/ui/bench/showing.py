@@ -20,9 +20,12 @@ SETTLED_MS = 30  # the view has to stand still for so long before what has come 
 
 
 class Showing(QObject):
-    """``exact`` tells that all of the picture is exact; ``told`` carries a sentence about what went wrong."""
+    """``exact`` tells that all of the picture is exact, ``settled`` that the view stands still after it was moved, and
+    ``told`` carries a sentence about what went wrong.
+    """
 
     exact = pyqtSignal()
+    settled = pyqtSignal()
     told = pyqtSignal(str)
 
     def __init__(self, parts: BenchParts, state: BenchState, jobs: Jobs, links: Links) -> None:
@@ -66,6 +69,7 @@ class Showing(QObject):
         d, old = self.state.document, self.state.request
         if d is None or old is None:
             return
+        self.settled.emit()
         canvas = self.parts.canvas
         visible = canvas.visible_region()
         if not self.state.rendering and d.exact[False].missing(visible) is None and d.exact[True].complete:

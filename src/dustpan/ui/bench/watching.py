@@ -33,6 +33,7 @@ class Watching:
         self.parts.canvas.update()
 
     def _placed(self, document: Document, probes: tuple[Probe, ...]) -> None:
+        document.watch(probes)  # what was looked for without them is looked for anew
         if document is self.state.document:
             self.show_probes()
 
