@@ -46,3 +46,16 @@ def test_the_limit_holds_for_what_is_really_alive(picture: Picture, limit: int) 
         alive[id(owner)] = owner.nbytes
     assert 0 < sum(alive.values()) <= limit
     assert sum(alive.values()) == cache.held
+
+
+def test_an_array_under_two_keys_counts_once() -> None:
+    cache = Cache(limit=1000)
+    tile = np.zeros(200, np.float32)
+    cache.put(("a", (0, 0)), tile)
+    cache.put(("b", (0, 0)), tile)
+    assert cache.held == 800
+    cache.put(("a", (0, 0)), tile)
+    assert cache.held == 800
+    cache.put(("c", (0, 0)), np.zeros(200, np.float32))  # both keys of the first have to go before it fits
+    assert cache.held == 800
+    assert [cache.get((k, (0, 0))) is None for k in "abc"] == [True, True, False]

@@ -311,7 +311,7 @@ def test_no_draft_is_needed_where_only_mix_changes(picture: Picture) -> None:
 def test_what_is_held_outlives_what_is_computed_after_it(large: Picture, held: bool) -> None:
     sweep = Sweep((make_step("noise", {"quality": "quick"}),))
     first, *others = run_groups(tiles_of(Region(0, 0, *large.size), large.size), large.size, 4 * TILE**2)
-    with Renderer(large, cache=Cache(12_000_000)) as r:
+    with Renderer(large, cache=Cache(9_000_000)) as r:
         r.tiles(sweep, first)
         for places in others:
             r.tiles(sweep, places)

@@ -60,8 +60,9 @@ def render_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDAr
     last = chain[-1] if chain else begun
     assert last is not None
     (under, around), (over, span) = held[INPUT], held[last.name]
-    out = tiles.lay(layer, under[region.slices(around)], over[region.slices(span)], mask)
-    _keep(shop, layer.after, out, region, how)
+    top = over[region.slices(span)]
+    out = tiles.lay(layer, under[region.slices(around)], top, mask)
+    _keep(shop, layer.after, out, region, how, layer.key_of(last) if out is top else None)
     return out
 
 
@@ -129,14 +130,15 @@ def _mostly_kept(shop: Shop, key: str, region: Region) -> bool:
     return 2 * sum(shop.cache.get((key, place)) is not None for place in places) > len(places)
 
 
-def _keep(shop: Shop, key: str, pixels: NDArray, have: Region, how: How) -> None:
-    """Keep the tiles that lie wholly inside an exact result."""
+def _keep(shop: Shop, key: str, pixels: NDArray, have: Region, how: How, same: str | None = None) -> None:
+    """Keep the tiles that lie wholly inside an exact result; ``same`` is a key under which the same ones are kept."""
     if how.draft:
         return
     for place in tiles_of(have, shop.size):
         part = tile_region(place, shop.size)
         if part.inside(have):
-            shop.cache.put((key, place), pixels[part.slices(have)].copy(order="K"))
+            tile = shop.cache.get((same, place)) if same else None
+            shop.cache.put((key, place), pixels[part.slices(have)].copy(order="K") if tile is None else tile)
 
 
 def sample(shop: Shop, layers: Layers, cancel: Cancel) -> NDArray[np.float32]:

@@ -42,7 +42,8 @@ class Cancel:
 class Cache:
     """Tiles and facts by key, the longest unused dropped first once ``limit`` bytes are reached.
 
-    What is kept owns its memory: a view would keep all of the array alive that it looks into. Facts have a share of
+    What is kept owns its memory: a view would keep all of the array alive that it looks into. An array may be kept under
+    several keys and counts once. Facts have a share of
     the limit of their own, so that they are not dropped for tiles.
     """
 
@@ -51,6 +52,7 @@ class Cache:
         self._items: OrderedDict[Key, NDArray] = OrderedDict()
         self._facts: OrderedDict[tuple[str, str], tuple[Any, int]] = OrderedDict()
         self._bytes = self._fact_bytes = 0
+        self._uses: dict[int, int] = {}  # of each array, under how many keys it is kept
         self._lock = threading.Lock()
 
     @property
@@ -77,13 +79,20 @@ class Cache:
         value.setflags(write=False)  # whoever is handed it cannot change what is kept
         with self._lock:
             old = self._items.pop(key, None)
-            if old is not None:
-                self._bytes -= old.nbytes
             self._items[key] = value
-            self._bytes += value.nbytes
+            self._use(value, 1)
+            if old is not None:
+                self._use(old, -1)
             while self._bytes > self.limit and len(self._items) > 1:
                 _, dropped = self._items.popitem(last=False)
-                self._bytes -= dropped.nbytes
+                self._use(dropped, -1)
+
+    def _use(self, array: NDArray, more: int) -> None:
+        """Count an array once, under however many keys it is kept."""
+        before = self._uses.pop(id(array), 0)
+        if before + more:
+            self._uses[id(array)] = before + more
+        self._bytes += array.nbytes * (bool(before + more) - bool(before))
 
     def fact(self, key: tuple[str, str]) -> Any:
         with self._lock:
