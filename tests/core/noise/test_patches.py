@@ -8,7 +8,7 @@ from scipy.fft import dctn
 
 from dustpan.core.colour import opponent_matrix
 from dustpan.core.noise.groups import GROUP, SIDE, average
-from dustpan.core.noise.patches import TIMES, estimate
+from dustpan.core.noise.patches import TIMES, Grid, GroupNoise, Layout, Trust, estimate
 
 ACROSS, DOWN = 8, 7  # patches of the group, side by side, so that each can be read back
 ALL, NONE = 0.0, 1e9  # share of the noise's power from which coefficients are estimated
@@ -39,11 +39,12 @@ def estimated(
     n, h, w = noisy.shape
     moves = np.array([(SIDE * y, SIDE * x) for y in range(DOWN) for x in range(ACROSS)], np.int32)
     total, weights = np.zeros((n, h, w), np.float32), np.zeros((h, w), np.float32)
+    mix, cov = opponent_matrix(n).astype(np.float32), cov.astype(np.float32)
+    noise = GroupNoise(mix, cov, white, np.full((n, 2), scale, np.float32), np.float32(0.01))
+    trust = Trust(np.float32(least), np.float32(CONTENT), np.float32(LEFT))
     estimate(
-        (0,) * n, noisy.ravel(), guide.ravel(), h * w, w, 0, 0, 1, 1, 1, moves, np.arange(GROUP, dtype=np.int32)[None],
-        opponent_matrix(n).astype(np.float32), cov.astype(np.float32), white, np.float32(least),
-        np.float32(CONTENT), np.float32(LEFT),
-        np.full((n, 2), scale, np.float32), np.float32(0.01), total.ravel(), weights.ravel(),
+        (0,) * n, noisy.ravel(), guide.ravel(), Layout(h * w, w), Grid(0, 0, 1, 1, 1), moves,
+        np.arange(GROUP, dtype=np.int32)[None], noise, trust, total.ravel(), weights.ravel(),
     )  # fmt: skip
     out = np.empty_like(total)
     average(total, weights, guide, out)

@@ -36,30 +36,31 @@ def metadata_of(image: Image.Image) -> Metadata:
     return Metadata(icc=info.get("icc_profile") or None, exif=exif, xmp=xmp or None)
 
 
+PLAIN = {  # what each of Pillow's modes is opened as
+    "L": "L", "LA": "LA", "RGB": "RGB", "RGBA": "RGBA", "1": "L", "La": "LA", "PA": "RGBA", "RGBa": "RGBA", "RGBX": "RGB",
+    "YCbCr": "RGB", "HSV": "RGB", "LAB": "RGB", "P": "RGB", "CMYK": "RGB",
+}  # fmt: skip
+WITH_ALPHA = {"L": "LA", "RGB": "RGBA"}
+
+
 def samples_of(image: Image.Image, metadata: Metadata) -> tuple[NDArray, Metadata, tuple[str, ...]]:
     """8-bit samples (H, W, C), with palettes unfolded and CMYK converted through its profile."""
-    mode, notices = image.mode, tuple[str, ...]()
-    if mode == "P":
-        mode = "RGBA" if "transparency" in image.info else "RGB"
-    elif mode in ("1", "L") and "transparency" in image.info:
-        mode = "LA"
-    elif mode == "RGB" and "transparency" in image.info:
-        mode = "RGBA"
-    elif mode == "1":
-        mode = "L"
-    elif mode in ("PA", "La"):
-        mode = "LA" if mode == "La" else "RGBA"
-    elif mode in ("RGBa", "RGBX"):
-        mode = "RGBA" if mode == "RGBa" else "RGB"
-    elif mode in ("YCbCr", "HSV", "LAB"):
-        mode = "RGB"
+    notices: tuple[str, ...] = ()
+    mode = _plain_mode(image)
     if image.mode == "CMYK":
         image, metadata = _from_cmyk(image, metadata)
-        mode, notices = "RGB", (say("CMYK colours were converted to sRGB through the picture's own profile."),)
-    if mode not in ("L", "LA", "RGB", "RGBA"):
-        raise Unreadable("its samples ({0}) are of a kind that Dustpan does not open", image.mode)
+        notices = (say("CMYK colours were converted to sRGB through the picture's own profile."),)
     array = np.asarray(image if image.mode == mode else image.convert(mode))
     return (array[..., None] if array.ndim == 2 else array), metadata, notices
+
+
+def _plain_mode(image: Image.Image) -> str:
+    """Grey or RGB, with alpha where the picture has some."""
+    mode = PLAIN.get(image.mode)
+    if mode is None:
+        raise Unreadable("its samples ({0}) are of a kind that Dustpan does not open", image.mode)
+    see_through = "transparency" in image.info and image.mode in ("P", "1", "L", "RGB")
+    return WITH_ALPHA[mode] if see_through else mode
 
 
 def _from_cmyk(image: Image.Image, metadata: Metadata) -> tuple[Image.Image, Metadata]:

@@ -6,6 +6,7 @@ Texture has to be told from noise without knowing either; `texture_kept` says ho
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,7 @@ from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.noise_print import NoisePrint
 
 BLOCK = 8
+FEWEST = 50  # texture blocks: with fewer there is no figure
 AT_A_TIME = 16  # rows of blocks between two looks at whether judging was cancelled
 PLACE = np.stack(np.divmod(np.arange(64), 8))
 BAND = PLACE.max(0) >= 2  # periods of 2 to 8 px
@@ -31,6 +33,26 @@ def luma_spectrum(noise: NoisePrint) -> NDArray[np.float64]:
     """(64,) shape of the luma noise over the frequencies of a block, mean 1."""
     p = np.asarray(noise.spectrum[0], float)
     return p / p.mean()
+
+
+class TextureSums(NamedTuple):
+    """What texture blocks add up to.
+
+    Attributes
+    ----------
+    blocks : how many there are. kept, whole : products of the result and of the input with the cleaned input.
+    pooled : slope of result against input, in pools of 3 x 3 blocks and frequencies, times the power above the noise;
+    texture : that power.
+    """
+
+    blocks: float = 0.0
+    kept: float = 0.0
+    whole: float = 0.0
+    pooled: float = 0.0
+    texture: float = 0.0
+
+    def plus(self, other: TextureSums) -> TextureSums:
+        return TextureSums(*(a + b for a, b in zip(self, other, strict=True)))
 
 
 def texture_kept(
@@ -50,30 +72,25 @@ def texture_kept(
     rows = (len(before) - BLOCK) // 4 + 1
     if min(before.shape) < 4 * BLOCK:
         return None
-    sums = np.zeros(5)
+    sums = TextureSums()
     for first in range(0, rows, AT_A_TIME):
         check()
         last = min(first + AT_A_TIME, rows)
         own = slice(max(first - 1, 0), min(last + 1, rows))  # with neighbours to pool with
         x, y, template = (p[4 * own.start : 4 * (own.stop - 1) + BLOCK] for p in (before, after, cleaned))
-        sums += _texture_sums(x, y, template, first - own.start, last - own.start, noise, check)
-    count, kept, whole, pooled, texture = sums
-    if count < 50:
+        sums = sums.plus(_texture_sums(x, y, template, first - own.start, last - own.start, noise, check))
+    if sums.blocks < FEWEST:
         return None
-    product, share = kept / whole, SLOPE_SHARE[noise.white] if texture > 0 else 0.0
-    return float(100 * (product + share * (pooled / texture - product) if share else 100 * product))
+    product = sums.kept / sums.whole
+    if sums.texture <= 0:
+        return float(100 * product)
+    return float(100 * (product + SLOPE_SHARE[noise.white] * (sums.pooled / sums.texture - product)))
 
 
 def _texture_sums(
     before: NDArray, after: NDArray, cleaned: NDArray, first: int, last: int, noise: NoisePrint, check: Check
-) -> NDArray[np.float64]:
-    """What the texture blocks of the rows ``first`` to ``last`` of blocks add to the figure.
-
-    Returns
-    -------
-    How many there are; their products of result and of input with the cleaned input; the slope of result against input,
-    in pools of 3 x 3 blocks and frequencies, times the power above the noise, and that power.
-    """
+) -> TextureSums:
+    """What the texture blocks of the rows ``first`` to ``last`` of blocks add to the figure."""
     x, y, template = (_block_spectra(p, check) for p in (before, after, cleaned))
     sigma = noise.luminance_sigma_of(patches(cleaned, BLOCK, 4).mean((2, 3)))
     variance, spectrum = (sigma * sigma).astype(np.float32), luma_spectrum(noise).astype(np.float32)
@@ -85,7 +102,7 @@ def _texture_sums(
     in_x, in_xy, in_n = (_pooled(p, check)[texture] for p in (x * x, x * y, variance[..., None] * spectrum))
     excess = in_x - in_n
     slope = float((in_xy / np.maximum(in_x, 1e-12) * excess).sum())
-    return np.array([texture.sum(), kept, whole, slope, float(excess.sum())])
+    return TextureSums(float(texture.sum()), kept, whole, slope, float(excess.sum()))
 
 
 def _block_spectra(plane: NDArray, check: Check) -> NDArray[np.float32]:

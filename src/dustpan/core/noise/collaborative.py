@@ -18,6 +18,7 @@ References
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -49,6 +50,50 @@ REACH = 2 * (RADIUS + BLOCK)  # px: a block of a group around a pixel, and what 
 COLUMNS = ABREAST + 1  # of a row of the ring; one is left empty, so that rows do not crowd the same places of the cache
 AT_A_TIME = 8  # rows of references between two looks at whether the work was cancelled
 ALIKE = 2.5  # mean squared difference, in noise powers, beyond which blocks are no longer alike
+
+
+class Settings(NamedTuple):
+    """What all groups are filtered with.
+
+    spectrum : (C, 64) noise power. limit : squared threshold. mix, scale, scale_step : see `sliding_dct`.
+    moves : displacements in lattice places.
+    """
+
+    spectrum: NDArray[np.float32]
+    limit: np.float32
+    mix: NDArray[np.float32]
+    scale: NDArray[np.float32]
+    scale_step: np.float32
+    moves: NDArray[np.int32]
+
+
+class Ring(NamedTuple):
+    """As many lattice rows of one strip as a reference can reach, by lattice row modulo `ROWS`.
+
+    spectra, sums : flat (ROWS, COLUMNS, 64 C), spectra of the blocks and the weighted sums of what groups made of them.
+    shares : (ROWS * COLUMNS, C) weights. rows : (C, 8, 8 * ABREAST) row transforms that the next lattice row shares.
+    entered : (1,) how many lattice rows have been entered so far.
+    """
+
+    spectra: NDArray[np.float32]
+    sums: NDArray[np.float32]
+    shares: NDArray[np.float32]
+    rows: NDArray[np.float32]
+    entered: NDArray[np.int64]
+
+
+class Totals(NamedTuple):
+    """Sums (C, h, 2, w / 2) over the picture, even and odd columns apart, and their weights."""
+
+    values: NDArray[np.float32]
+    weights: NDArray[np.float32]
+
+
+class Groups(NamedTuple):
+    """Of one strip: displacement numbers (rows, references, GROUP) of alike blocks, and how many of them count."""
+
+    chosen: NDArray[np.int32]
+    count: NDArray[np.int32]
 
 
 @njit(**FAST)
@@ -84,14 +129,14 @@ def _group_noise(own, mix, scale, scale_step, spectrum, noise):
 
 
 @njit(**FAST)
-def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, limit, mix, scale, scale_step):
+def _filter_row(ring, top, first, chosen, count, settings):
     """Threshold the groups of one row of references and add them to the sums of their blocks.
 
-    ring, sums : flat (ROWS, COLUMNS, 64 C) spectra and their weighted sums by lattice row modulo `ROWS`.
-    shares : (ROWS * COLUMNS, C) weights. top : lattice row of the references; first : lattice column of the first.
-    moves : in lattice places.
+    ring : a `Ring`. top : lattice row of the references; first : lattice column of the first.
+    chosen, count : (references, GROUP) and (references,), as in `Groups`. settings : `Settings`.
     """
-    n = len(spectrum)
+    moves, limit, mix = settings.moves, settings.limit, settings.mix
+    n = len(settings.spectrum)
     width = 64 * n
     stack = np.empty(GROUP * width, np.float32)
     noise = np.empty(width, np.float32)
@@ -100,7 +145,9 @@ def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, 
     for r in range(len(count)):
         column = first + (STEP // 2) * r
         own = (top % ROWS * COLUMNS + column) * width
-        _group_noise(ring[own : own + width], mix, scale, scale_step, spectrum, noise)
+        _group_noise(
+            ring.spectra[own : own + width], mix, settings.scale, settings.scale_step, settings.spectrum, noise
+        )
         size = 1
         while 2 * size <= count[r]:
             size *= 2
@@ -108,7 +155,7 @@ def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, 
             k = chosen[r, m]
             places[m] = (top + moves[k, 0]) % ROWS * COLUMNS + column + moves[k, 1]
             for q in range(0, width, LANES):
-                store(stack, m * width + q, load(ring, places[m] * width + q))
+                store(stack, m * width + q, load(ring.spectra, places[m] * width + q))
         _walsh_hadamard(stack, width, size)
         bound = limit * np.float32(size)
         for c in range(n):
@@ -130,10 +177,10 @@ def _filter_row(ring, sums, shares, top, chosen, count, moves, first, spectrum, 
         for c in range(n):
             share = spread(kept[c] / np.float32(size))
             for m in range(size):
-                shares[places[m], c] += kept[c]
+                ring.shares[places[m], c] += kept[c]
                 o, p = places[m] * width, m * width
                 for q in range(64 * c, 64 * c + 64, LANES):
-                    store(sums, o + q, load(sums, o + q) + share * load(stack, p + q))
+                    store(ring.sums, o + q, load(ring.sums, o + q) + share * load(stack, p + q))
 
 
 @njit(**FAST)
@@ -163,27 +210,26 @@ def _by_frequency(blocks, first, apart, out):
 
 
 @njit(**FAST)
-def _enter_row(planes, j, x, rows, ring, sums, shares):
-    """Compute the spectra of lattice row ``j`` of the strip from px ``x`` on and clear its sums.
-
-    ``rows`` (C, 8, 8 * ABREAST) keeps the row transforms of the rows that the next lattice row shares.
-    """
+def _enter_row(planes, j, x, ring):
+    """Compute the spectra of lattice row ``j`` of the strip from px ``x`` on and clear its sums."""
+    rows = ring.rows
     spec = np.empty(64 * ABREAST, np.float32)
     even, odd = np.empty(ABREAST + 3, np.float32), np.empty(ABREAST + 3, np.float32)
     n = len(planes)
     slot = j % ROWS * COLUMNS
-    sums[slot * 64 * n : (slot + COLUMNS) * 64 * n] = 0
-    shares[slot : slot + COLUMNS] = 0
+    ring.sums[slot * 64 * n : (slot + COLUMNS) * 64 * n] = 0
+    ring.shares[slot : slot + COLUMNS] = 0
     for c in range(n):
         for y in range(0 if j == 0 else 2 * j + 6, 2 * j + 8):
             row_spectra(planes[c, y, x : x + SPAN], even, odd, rows[c, y % 8])
         column_spectra(rows[c], 2 * j, spec)
-        _by_block(spec, ring, 64 * (slot * n + c), 64 * n)
+        _by_block(spec, ring.spectra, 64 * (slot * n + c), 64 * n)
 
 
 @njit(**FAST)
-def _leave_row(j, x, sums, shares, window, total, weights):
-    """Transform the summed spectra of lattice row ``j`` back and add them to the picture's sums."""
+def _leave_row(j, x, ring, window, totals):
+    """Transform the summed spectra of lattice row ``j`` back and add them to the picture's `Totals`."""
+    total, weights = totals.values, totals.weights
     n = total.shape[0]
     spec = np.empty(64 * ABREAST, np.float32)
     columns = np.empty(64 * ABREAST, np.float32)
@@ -192,9 +238,9 @@ def _leave_row(j, x, sums, shares, window, total, weights):
     row_weights = np.zeros((2, ABREAST + 3), np.float32)
     slot = j % ROWS * COLUMNS
     for c in range(n):
-        _by_frequency(sums, 64 * (slot * n + c), 64 * n, spec)
+        _by_frequency(ring.sums, 64 * (slot * n + c), 64 * n, spec)
         for i in range(ABREAST):
-            share[i] = shares[slot + i, c]
+            share[i] = ring.shares[slot + i, c]
         add_back(spec, window, columns, line, total[c], x // 2, 2 * j)
         row_weights[:] = 0
         add_weights(share, window, row_weights, 0)
@@ -207,30 +253,26 @@ def _leave_row(j, x, sums, shares, window, total, weights):
 
 
 @njit(**FAST)
-def _strip(
-    planes, x, rows_of_refs, chosen, count, moves, spectrum, limit, mix, scale, scale_step, window, totals, part
-):
-    """Filter the groups of some rows of references of one strip; its state is kept in ``part`` for the next ones.
+def _strip(planes, x, first, last, groups, settings, window, totals, ring):
+    """Filter the groups of the rows ``first`` to ``last`` of references of one strip.
 
-    x : px of the strip's first lattice column; chosen, count : (rows, references, GROUP) and (rows, references).
+    x : px of the strip's first lattice column. groups : `Groups`. ring : its state is kept for the next rows.
     """
-    ring, sums, shares, rows, entered = part
     half = RADIUS // 2
-    for i in range(rows_of_refs[0], rows_of_refs[1]):
+    for i in range(first, last):
         top = half + i * (STEP // 2)
-        while entered[0] <= top + half:
-            if entered[0] >= ROWS:
-                _leave_row(entered[0] - ROWS, x, sums, shares, window, totals[0], totals[1])
-            _enter_row(planes, entered[0], x, rows, ring, sums, shares)
-            entered[0] += 1
-        _filter_row(ring, sums, shares, top, chosen[i], count[i], moves, half, spectrum, limit, mix, scale, scale_step)
+        while ring.entered[0] <= top + half:
+            if ring.entered[0] >= ROWS:
+                _leave_row(ring.entered[0] - ROWS, x, ring, window, totals)
+            _enter_row(planes, ring.entered[0], x, ring)
+            ring.entered[0] += 1
+        _filter_row(ring, top, half, groups.chosen[i], groups.count[i], settings)
 
 
 @njit(**FAST)
-def _end_strip(x, window, totals, part):
-    _, sums, shares, _, entered = part
-    for j in range(max(entered[0] - ROWS, 0), entered[0]):
-        _leave_row(j, x, sums, shares, window, totals[0], totals[1])
+def _end_strip(x, window, totals, ring):
+    for j in range(max(ring.entered[0] - ROWS, 0), ring.entered[0]):
+        _leave_row(j, x, ring, window, totals)
 
 
 def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[], None]) -> tuple[NDArray, NDArray]:
@@ -249,6 +291,13 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
         bits = near.view(np.int32)
         match(plane, at, RADIUS, rows, across, STEP, BLOCK, 1, RADIUS, MOVES, most, near, bits, found, number)
     return chosen, count
+
+
+def _empty_ring(channels: int) -> Ring:
+    places = ROWS * COLUMNS
+    spectra, sums = (np.empty(places * 64 * channels, np.float32) for _ in range(2))
+    shares, rows = np.empty((places, channels), np.float32), np.empty((channels, 8, 8 * ABREAST), np.float32)
+    return Ring(spectra, sums, shares, rows, np.zeros(1, np.int64))
 
 
 def collaborate(
@@ -278,24 +327,20 @@ def collaborate(
     refs = ((h - BLOCK - 2 * RADIUS) // STEP + 1, (w - BLOCK - 2 * RADIUS) // STEP + 1)
     chosen, count = _alike(planes[0], refs, ALIKE * BLOCK * BLOCK * float(spectrum[0].mean()), check)
     padded = np.pad(planes, ((0, 0), (0, h % 2), (0, SPAN + w % 2)), mode="symmetric")
-    totals = np.zeros((2, n, padded.shape[1], 2, padded.shape[2] // 2), np.float32)
-    settings = (spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), WINDOW, totals)
-    places = MOVES // 2
+    both = np.zeros((2, n, padded.shape[1], 2, padded.shape[2] // 2), np.float32)
+    totals = Totals(both[0], both[1])
+    settings = Settings(spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), MOVES // 2)
     # strips begin at multiples of STRIP of the picture; the first one may have begun before this region
     begins = range((corner + RADIUS) // STRIP * STRIP, corner + RADIUS + refs[1] * STEP, STRIP)
     for begin in begins:
         first = max(0, (begin - corner - RADIUS) // STEP)
         last = min(refs[1], (begin + STRIP - corner - RADIUS) // STEP)
-        part = (
-            np.empty(ROWS * COLUMNS * 64 * n, np.float32), np.empty(ROWS * COLUMNS * 64 * n, np.float32),
-            np.empty((ROWS * COLUMNS, n), np.float32), np.empty((n, 8, 8 * ABREAST), np.float32), np.zeros(1, np.int64),
-        )  # fmt: skip
-        own = np.ascontiguousarray(chosen[:, first:last]), np.ascontiguousarray(count[:, first:last])
+        groups = Groups(*(np.ascontiguousarray(a[:, first:last]) for a in (chosen, count)))
+        ring = _empty_ring(n)
         for i in range(0, refs[0], AT_A_TIME):
             check()
-            rows = (i, min(i + AT_A_TIME, refs[0]))
-            _strip(padded, first * STEP, rows, *own, places, *settings, part)
-        _end_strip(first * STEP, WINDOW, totals, part)
+            _strip(padded, first * STEP, i, min(i + AT_A_TIME, refs[0]), groups, settings, WINDOW, totals, ring)
+        _end_strip(first * STEP, WINDOW, totals, ring)
     out = np.empty_like(padded)
-    divide(totals, out)
+    divide(both, out)
     return out[:, :h, :w]

@@ -23,10 +23,11 @@ References
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike
 from dustpan.core.noise.inverse import WIDE, invert
@@ -245,43 +246,64 @@ def _levels(g, per_channel, mix, scale, scale_step, mean, to_group, back):
     return power / np.float32(channels), own
 
 
+class Layout(NamedTuple):
+    """Where values lie in flat planes: ``apart`` values from plane to plane and ``stride`` from row to row."""
+
+    apart: int
+    stride: int
+
+
+class Grid(NamedTuple):
+    """References: the px of the first, how many down and across, and how far from each other."""
+
+    y0: int
+    x0: int
+    rows: int
+    cols: int
+    step: int
+
+
+class GroupNoise(NamedTuple):
+    """The noise of a group.
+
+    mix : (C, C) from channels to the planes. cov : (16 C, 16 C) noise of their DCT coefficients, unclipped.
+    white : whether that is the identity. scale, scale_step : the noise's scale against the level, see `Stabiliser`.
+    """
+
+    mix: NDArray[np.float32]
+    cov: NDArray[np.float32]
+    white: bool
+    scale: NDArray[np.float32]
+    scale_step: np.float32
+
+
+class Trust(NamedTuple):
+    """How far a guide is believed.
+
+    least : of the noise's power; coefficients in which the guide varies by about that or more are estimated.
+    content : of the guide's covariance; what is taken for content.
+    left : of the noise's power; how much is taken to be left in the guide.
+    """
+
+    least: np.float32
+    content: np.float32
+    left: np.float32
+
+
 @njit(**_FAST)
-def estimate(
-    per_channel,
-    noisy,
-    guide,
-    apart,
-    stride,
-    y0,
-    x0,
-    rows,
-    cols,
-    step,
-    moves,
-    chosen,
-    mix,
-    cov,
-    white,
-    least,
-    content,
-    left,
-    scale,
-    scale_step,
-    sums,
-    weights,
-):
+def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trust, sums, weights):
     """Estimate all groups of a grid of references.
 
     per_channel : a tuple with one entry per channel; its length is part of its type, so that the sizes are known
         when the kernel is compiled, which is what lets the loops vectorise.
-    noisy, guide : flat opponent planes, ``apart`` values from plane to plane and ``stride`` from row to row.
+    noisy, guide : flat opponent planes with this `Layout`. grid : a `Grid`; noise : `GroupNoise`; trust : `Trust`.
     moves : (n, 2) displacements. chosen : (references, GROUP) numbers of them.
-    mix : (C, C) from channels to the planes; cov : (16 C, 16 C) noise of their DCT coefficients, unclipped.
-    least : of the noise's power; coefficients in which the guide varies by about that or more are estimated.
-    content : of the guide's covariance; what is taken for content.
-    left : of the noise's power; how much is taken to be left in the guide.
     sums : flat sums with the same layout as ``noisy``; weights : of one plane, one entry per patch corner.
     """
+    apart, stride = layout.apart, layout.stride
+    cols, step = grid.cols, grid.step
+    cov, white = noise.cov, noise.white
+    least, content, left = trust.least, trust.content, trust.left
     channels = len(per_channel)
     size = SIDE * SIDE * channels
     g, y = np.zeros(size * GROUP, np.float32), np.zeros((size + 1) * GROUP, np.float32)
@@ -294,14 +316,14 @@ def estimate(
     worth = ZERO  # counts against the noise where that is strongest
     for k in range(size):
         worth = max(worth, least * least * cov[k, k])
-    for r in range(rows * cols):
-        corner = (y0 + (r // cols) * step) * stride + x0 + (r % cols) * step
+    for r in range(grid.rows * cols):
+        corner = (grid.y0 + (r // cols) * step) * stride + grid.x0 + (r % cols) * step
         for m in range(GROUP):
             k = chosen[r, m * APART % GROUP]
             corners[m] = corner + moves[k, 0] * stride + moves[k, 1]
         for c in range(channels):
             gather(guide[c * apart : (c + 1) * apart], stride, corners, g, 16 * c)
-        power, own = _levels(g, per_channel, mix, scale, scale_step, mean, to_group, back)
+        power, own = _levels(g, per_channel, noise.mix, noise.scale, noise.scale_step, mean, to_group, back)
         if not own:
             remix(g, to_group, per_channel)
         _moments(g, mean, variance)

@@ -25,7 +25,7 @@ from dustpan.core.noise.drift import without_drift
 from dustpan.core.noise.groups import DCT_4, GROUP, SIDE, average
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.patches import estimate
+from dustpan.core.noise.patches import Grid, GroupNoise, Layout, Trust, estimate
 from dustpan.core.noise.sliding_dct import sliding_dct, two_scale_dct
 from dustpan.core.region import Region, fetch, flipped
 
@@ -394,6 +394,9 @@ def _round(
     distance = np.empty(len(moves) * CHUNK, np.float32)
     chosen = np.empty((CHUNK, GROUP), np.int32)
     count = np.empty(CHUNK, np.int32)
+    per_channel, layout = (0,) * len(mix), Layout(weights.size, area.width)
+    noise = GroupNoise(mix, model.covariance, model.white, scale, np.float32(scale_step))
+    trust = Trust(np.float32(r.least), np.float32(r.content), np.float32(r.left))
     across = BLOCK // r.step
     # blocks are fixed in the picture: sums then grow in the same order whatever the region is
     for rows in _parts(iy0, iy1, CHUNK // across):
@@ -406,11 +409,9 @@ def _round(
                 seen[0], y0 - offset, x0 - offset, *grid, r.step, SIDE, r.size // SIDE, r.radius, moves, ANY,
                 near_by, near_by.view(np.int32), chosen, count,
             )  # fmt: skip
-            estimate(
-                (0,) * len(mix), noisy.ravel(), seen.ravel(), weights.size, area.width, y0, x0, *grid, r.step, moves,
-                chosen, mix, model.covariance, model.white, *(np.float32(v) for v in (r.least, r.content, r.left)),
-                scale, np.float32(scale_step), total.ravel(), weights.ravel(),
-            )  # fmt: skip
+            at = Grid(y0, x0, *grid, r.step)
+            sums = total.ravel(), weights.ravel()
+            estimate(per_channel, noisy.ravel(), seen.ravel(), layout, at, moves, chosen, noise, trust, *sums)
     out = np.empty_like(total)
     average(total, weights, seen, out)
     ys, xs = want.slices(area)

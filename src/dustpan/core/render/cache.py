@@ -42,9 +42,9 @@ class Cancel:
 class Cache:
     """Tiles and facts by key, the longest unused dropped first once ``limit`` bytes are reached.
 
-    What is kept owns its memory: a view would keep all of the array alive that it looks into. An array may be kept under
-    several keys and counts once. Facts have a share of
-    the limit of their own, so that they are not dropped for tiles.
+    What is kept owns its memory: a view would keep all of the array alive that it looks into. An array may be kept
+    under several keys and counts once. Facts have a share of the limit of their own, so that they are not dropped for
+    tiles.
     """
 
     def __init__(self, limit: int = 1_000_000_000) -> None:
