@@ -37,8 +37,8 @@ def metadata_of(image: Image.Image) -> Metadata:
 
 
 PLAIN = {  # what each of Pillow's modes is opened as
-    "L": "L", "LA": "LA", "RGB": "RGB", "RGBA": "RGBA", "1": "L", "La": "LA", "PA": "RGBA", "RGBa": "RGBA", "RGBX": "RGB",
-    "YCbCr": "RGB", "HSV": "RGB", "LAB": "RGB", "P": "RGB", "CMYK": "RGB",
+    "L": "L", "LA": "LA", "RGB": "RGB", "RGBA": "RGBA", "1": "L", "La": "LA", "PA": "RGBA", "RGBa": "RGBA",
+    "RGBX": "RGB", "YCbCr": "RGB", "HSV": "RGB", "LAB": "RGB", "P": "RGB", "CMYK": "RGB",
 }  # fmt: skip
 WITH_ALPHA = {"L": "LA", "RGB": "RGBA"}
 

@@ -93,7 +93,7 @@ class Groups(NamedTuple):
     """Of one strip: displacement numbers (rows, references, GROUP) of alike blocks, and how many of them count."""
 
     chosen: NDArray[np.int32]
-    count: NDArray[np.int32]
+    number: NDArray[np.int32]
 
 
 @njit(**FAST)
@@ -266,7 +266,7 @@ def _strip(planes, x, first, last, groups, settings, window, totals, ring):
                 _leave_row(ring.entered[0] - ROWS, x, ring, window, totals)
             _enter_row(planes, ring.entered[0], x, ring)
             ring.entered[0] += 1
-        _filter_row(ring, top, half, groups.chosen[i], groups.count[i], settings)
+        _filter_row(ring, top, half, groups.chosen[i], groups.number[i], settings)
 
 
 @njit(**FAST)

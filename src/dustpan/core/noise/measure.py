@@ -29,7 +29,7 @@ from dustpan.core.fact import Asked, FactKind, Of
 from dustpan.core.language import mark
 from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
 from dustpan.core.noise.model import ENCODED_STEPS, ChannelNoise, shot_sigma, stored_constant
-from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FULL, NoisePrint
+from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FROM, EVEN_FULL, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import flipped
 
@@ -43,6 +43,28 @@ STEEPEST, SOUND_FROM = 1.3, 5  # that noise grows per ring of frequencies toward
 TINY = 1e-12  # a power that is none
 INDEPENDENT = 0.5  # of the power that the differences of independent channels have; texture takes up to a quarter
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
+
+# Chosen on the photographs of `benchmarks.noise_print`, cases A to C, unless a comment says where else from.
+END = 0.01  # share of the lumas beyond the picture's range of tones, on either side
+NEAR_ENDS, OFF_ENDS = (0.02, 0.98), (0.04, 0.96)  # encoded levels that count as neither black nor white
+ALL_CLIPPED, LEAST_INSIDE = 0.97, 0.05  # shares of samples, and of blocks, from which nothing can be told
+ROOT_FROM = 0.02  # encoded, added under the root that stands in for stabilising at the first look
+FIRST_BLOCKS, MOST_BLOCKS = 4000, 8000  # looked at, at the first look and afterwards
+FIRST_SHRINK, MOST_SHRUNK = 0.8, 0.6  # stored sigma that is left after a demosaic: before it is measured, and at least
+PER_BIN, LEAST_PER_BIN, FEWEST_IN_BIN = 1200, 70, 30  # blocks of one brightness
+FEW_BINS, MOST_BINS = (2, 6), 20  # brightnesses apart: of small pictures, and at most
+FLATTEST_IN_BIN, FLATTEST_SHARE = 60, 0.12  # blocks of a brightness that are taken for flat: at least, and their share
+FEWEST_FLAT, FEWEST_RISE, FEWEST_FINE = 300, 200, 600  # blocks that a spectrum, a ratio, a choice needs
+FINEST_SHARE, UNCLIPPED, WITHOUT_MARKS = 0.06, 0.9, 0.95  # blocks for spectra: share, scale of the noise, less outliers
+CALM_LEVELS, CALM_SHAPES, CALMER = 0.3, 0.75, 0.4  # quantiles over brightnesses that texture does not reach
+WHITE_UP_TO, COLOUR_WHITE_UP_TO = 1.6, 2.0  # power at all over that at high frequencies, of white noise
+MEAN_OVER_FIRST = 1.3  # power of a block's mean over that of the two frequencies beside it
+CONSTANT_FIRST = 1.1  # a constant sigma is preferred up to so many times the error of shot noise
+WORST_ERROR = 0.5  # of log sigma at one brightness, that counts towards the choice of a model
+TOGETHER, PULL, USUAL_READ = 0.6, 0.05, 1.2  # read noises: held together, pulled to exp(1.2) electrons
+LOG_BOUNDS = (-14, 6)  # of the logarithms of gain and read noise
+MOST_EVEN, FEWEST_EVEN, QUIETEST = 1200, 100, 0.02  # blocks, and the quantile of them, that evenness is told from
+LUMA_OF_JPEG = (0.299, 0.587, 0.114)  # ITU-R BT.601
 
 Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
 
@@ -106,11 +128,11 @@ def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | N
     planes = np.clip(seen, 0, 1, out=np.empty(seen.shape, np.float32))
     clipped = (np.count_nonzero(planes <= 0) / planes.size, np.count_nonzero(planes >= 1) / planes.size)
     luminance = luma(np.moveaxis(planes[:, ::4, ::4], 0, -1))
-    tones = (float(np.quantile(luminance, 0.01)), float(np.quantile(luminance, 0.99)))
+    tones = (float(np.quantile(luminance, END)), float(np.quantile(luminance, 1 - END)))
     usual = np.median(planes[:, ::8, ::8], axis=(1, 2)).astype(float)
     if min(planes.shape[1:]) < SMALLEST:
         return _unmeasured(usual, tones, clipped, mark("the picture is too small to tell noise from content"))
-    if clipped[0] + clipped[1] > 0.97:
+    if clipped[0] + clipped[1] > ALL_CLIPPED:
         return _unmeasured(usual, tones, clipped, mark("nearly all of it is clipped to black or white"))
 
     check()
@@ -131,9 +153,9 @@ def _fitted(
     levels = cell_means(planes)
     start: NDArray | NoisePrint | None = before
     if before is None:
-        blocks = Blocks(np.sqrt(levels + np.float32(0.02)), levels, 4000)
+        blocks = Blocks(np.sqrt(levels + np.float32(ROOT_FROM)), levels, FIRST_BLOCKS)
         check()
-        noise, white, start = _fit(planes, blocks, 0.8, None, curve)
+        noise, white, start = _fit(planes, blocks, FIRST_SHRINK, None, curve)
         check()
         stabiliser = make_stabiliser(noise)
     else:
@@ -144,7 +166,7 @@ def _fitted(
         flat_on = stabiliser.cells(np.moveaxis(planes, 0, -1), check)
         shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, flat_on)[0])
     check()
-    blocks = Blocks(flat_on, levels, 8000, wide=not white)
+    blocks = Blocks(flat_on, levels, MOST_BLOCKS, wide=not white)
     noise, white, _ = _fit(planes, blocks, shrink, start, curve)
     check()
     channels = len(noise)
@@ -171,10 +193,10 @@ def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float
 def _doubts(blocks: Blocks, found: NoisePrint, known: bool) -> tuple[str, ...]:
     """``known`` : there was noise of this kind before."""
     doubts = []
-    inside = ((blocks.level > 0.02) & (blocks.level < 0.98)).any(0).mean()
-    if inside < 0.05:
+    inside = _between(blocks.level, NEAR_ENDS).any(0).mean()
+    if inside < LEAST_INSIDE:
         doubts.append(mark("hardly any of it lies between black and white"))
-    elif found.evenness < 0.25 and found.strength > CLEAN_SIGMA:
+    elif found.evenness < EVEN_FROM and found.strength > CLEAN_SIGMA:
         doubts.append(mark("it is texture nearly all over, which hides the noise"))
     elif not known and found.alike and found.clean and found.strength > CLEAN_SIGMA:
         doubts.append(mark("it is as weak and as grey as fine texture is"))
@@ -182,6 +204,10 @@ def _doubts(blocks: Blocks, found: NoisePrint, known: bool) -> tuple[str, ...]:
 
 
 # ---------------------------------------------------------------- levels and sigmas from flat blocks
+
+
+def _between(level: NDArray, ends: tuple[float, float]) -> NDArray[np.bool_]:
+    return (level > ends[0]) & (level < ends[1])
 
 
 def _observe(planes: NDArray, blocks: Blocks) -> tuple[Observed, bool]:
@@ -194,13 +220,13 @@ def _observe(planes: NDArray, blocks: Blocks) -> tuple[Observed, bool]:
 
 
 def _power_by_level(plane: NDArray, level: NDArray, blocks: Blocks) -> tuple[NDArray, NDArray]:
-    bins = int(np.clip(len(level) // 1200, np.clip(len(level) // 70, 2, 6), 20))
+    bins = int(np.clip(len(level) // PER_BIN, np.clip(len(level) // LEAST_PER_BIN, *FEW_BINS), MOST_BINS))
     cuts = np.cumsum([len(part) for part in np.array_split(level, bins)])[:-1]
     groups = []
     for members in np.split(np.argpartition(level, cuts), cuts):
-        if len(members) < 30 and bins > 2:
+        if len(members) < FEWEST_IN_BIN and bins > FEW_BINS[0]:
             continue
-        count = min(len(members) - 1, max(60, int(0.12 * len(members))))
+        count = min(len(members) - 1, max(FLATTEST_IN_BIN, int(FLATTEST_SHARE * len(members))))
         groups.append(members[np.argpartition(blocks.score[members], count)[:count]] if count > 0 else members)
     squares = blocks.spectra(plane, np.concatenate(groups)) ** 2
     parts = np.split(squares, np.cumsum([len(flat) for flat in groups[:-1]]))
@@ -212,16 +238,16 @@ def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, N
 
     Differences of channels then have that too, and the power of both.
     """
-    ratio = [np.quantile(p[:, 1:].mean(1) / p[:, HIGH].mean(1), 0.3) for _, p in powers]
-    if np.median(ratio) >= 1.6:
+    ratio = [np.quantile(p[:, 1:].mean(1) / p[:, HIGH].mean(1), CALM_LEVELS) for _, p in powers]
+    if np.median(ratio) >= WHITE_UP_TO:
         return False
     if len(planes) == 1:
         return True
-    flat = blocks.flattest(max(300, len(blocks) // 10))
+    flat = blocks.flattest(max(FEWEST_FLAT, len(blocks) // 10))
     r, g, b = (blocks.spectra(p, flat) for p in planes)
     for difference in (r - b, r - 2 * g + b):  # chroma subsampling hides here
         power = usual_power(difference**2)
-        if power[1:].mean() / power[HIGH].mean() >= 2.0:
+        if power[1:].mean() / power[HIGH].mean() >= COLOUR_WHITE_UP_TO:
             return False
     r, g, b = (s[:, HIGH] for s in (r, g, b))
     apart, each = (sum(usual_power(s**2).mean() for s in found) for found in ((r - g, g - b, b - r), (r, g, b)))
@@ -230,8 +256,8 @@ def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, N
 
 def _rise(planes: NDArray, blocks: Blocks) -> float:
     """Power of the flattest blocks at high over that at low frequencies: 1 for white noise, more after sharpening."""
-    inside: NDArray = np.all((blocks.level > 0.04) & (blocks.level < 0.96), axis=0)
-    flat = blocks.flattest(max(200, len(blocks) // 20), inside if inside.sum() > 200 else None)
+    inside: NDArray = np.all(_between(blocks.level, OFF_ENDS), axis=0)
+    flat = blocks.flattest(max(FEWEST_RISE, len(blocks) // 20), inside if inside.sum() > FEWEST_RISE else None)
     power = usual_power(np.sum([blocks.spectra(p, flat) for p in planes], axis=0) ** 2)
     return float(power[HIGH].mean() / power[LOW].mean())
 
@@ -239,9 +265,9 @@ def _rise(planes: NDArray, blocks: Blocks) -> float:
 def _sigma_of_common_shape(power: NDArray) -> NDArray:
     """Sigma per level from one spectrum shape, scaled on the middle frequencies, which texture reaches least."""
     shapes = power / power[:, MIDDLE].mean(1, keepdims=True)
-    calm = np.argsort(shapes[:, 1:].mean(1))[: max(3, int(np.ceil(0.75 * len(shapes))))]
+    calm = np.argsort(shapes[:, 1:].mean(1))[: max(3, int(np.ceil(CALM_SHAPES * len(shapes))))]
     shape = np.median(shapes[calm], axis=0)
-    shape[0] = 1.3 * (shape[1] + shape[8]) / 2
+    shape[0] = MEAN_OVER_FIRST * (shape[1] + shape[8]) / 2
     return np.sqrt(np.exp(np.log(power[:, MIDDLE] / shape[MIDDLE]).mean(1)) * shape.mean())
 
 
@@ -259,20 +285,20 @@ def _fit(
     shot, shot_error, start = _fit_shot(observed, shrink, start, curve)
     if white:
         constant, constant_error = zip(*(_fit_constant(m, s) for m, s in observed), strict=True)
-        if float(np.mean(constant_error)) < 1.1 * shot_error:
+        if float(np.mean(constant_error)) < CONSTANT_FIRST * shot_error:
             return tuple(ChannelNoise(True, sigma=s, curve=curve) for s in constant), white, start
     return tuple(ChannelNoise(False, gain=a, read=b, shrink=shrink, curve=curve) for a, b in shot), white, start
 
 
 def _fit_constant(level: NDArray, sigma: NDArray) -> tuple[float, float]:
     """The constant sigma that the calmer levels agree on, and its mean relative error over all levels."""
-    s = max(float(np.quantile(sigma, 0.4)), 1e-5)
+    s = max(float(np.quantile(sigma, CALMER)), 1e-5)
     ratio = np.ones_like(sigma)
     for _ in range(4):
         ratio = sigma / np.interp(level, *stored_constant(s, ENCODED_STEPS))
-        s *= float(np.quantile(ratio, 0.4))
-    error = np.abs(np.log(ratio / np.quantile(ratio, 0.4)))
-    return s, float(np.minimum(error, 0.5).mean())
+        s *= float(np.quantile(ratio, CALMER))
+    error = np.abs(np.log(ratio / np.quantile(ratio, CALMER)))
+    return s, float(np.minimum(error, WORST_ERROR).mean())
 
 
 def _fit_shot(
@@ -285,9 +311,9 @@ def _fit_shot(
     """
     n = len(observed)
     held = np.zeros((n + 1, 2 * n))  # how the read noises, and their mean, pull
-    held[:n, n:] = (np.eye(n) - 1 / n) * 0.6 / TOLERANCE
-    held[n, n:] = 0.05 / n / TOLERANCE
-    aim = np.r_[np.zeros(n), 1.2 * 0.05 / TOLERANCE]
+    held[:n, n:] = (np.eye(n) - 1 / n) * TOGETHER / TOLERANCE
+    held[n, n:] = PULL / n / TOLERANCE
+    aim = np.r_[np.zeros(n), USUAL_READ * PULL / TOLERANCE]
     ends = np.cumsum([0] + [len(level) for level, _ in observed])
     rows = [slice(first, last) for first, last in pairwise(ends)]
     seen = np.concatenate([np.log(sigma / shrink) for _, sigma in observed])
@@ -312,9 +338,9 @@ def _fit_shot(
     if start is None:
         start = np.r_[[_gain_of(level, sigma / shrink, curve) for level, sigma in observed], np.zeros(n)]
     best = least_squares(
-        residuals, start, slopes, (-14, 6), loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40
+        residuals, start, slopes, LOG_BOUNDS, loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40
     )
-    error = float(np.minimum(np.abs(misfit(best.x)) * TOLERANCE, 0.5).mean())
+    error = float(np.minimum(np.abs(misfit(best.x)) * TOLERANCE, WORST_ERROR).mean())
     gain = np.exp(best.x[:n])
     read = (np.exp(best.x[n:]) * gain) ** 2
     return [(float(a), float(b)) for a, b in zip(gain, read, strict=True)], error, best.x
@@ -327,17 +353,17 @@ def _less_of(noise: Sequence[ChannelNoise], observed: Observed) -> NDArray | Non
     left = [np.log(sigma / c.sigma_at(level)) for c, (level, sigma) in zip(noise, observed, strict=True)]
     share = float(np.median(np.concatenate(left)))
     gain, read = (np.log(np.maximum(v, TINY)) for v in zip(*((c.gain, c.read) for c in noise), strict=True))
-    return np.clip(np.r_[gain + 2 * share, read / 2 - gain - share], -13, 5)
+    return np.clip(np.r_[gain + 2 * share, read / 2 - gain - share], LOG_BOUNDS[0] + 1, LOG_BOUNDS[1] - 1)
 
 
 def _gain_of(level: NDArray, sigma: NDArray, curve: Curve) -> float:
     """The logarithm of the gain that would explain the noise at these levels (encoded) without any read noise."""
-    inside = (level > 0.02) & (level < 0.98)
+    inside = _between(level, NEAR_ENDS)
     if not inside.any():
         return float(np.log(2e-3))
     linear = curve.decode(level[inside])
     rise = (curve.decode(level[inside] + SMALL_STEP) - linear) / SMALL_STEP
-    return float(np.clip(np.log(np.median((sigma[inside] * rise) ** 2 / linear)), -13, 0))
+    return float(np.clip(np.log(np.median((sigma[inside] * rise) ** 2 / linear)), LOG_BOUNDS[0] + 1, 0))
 
 
 # ---------------------------------------------------------------- spectra of correlated noise
@@ -350,16 +376,17 @@ def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray[np.flo
 
 def _unclipped_flat(stabiliser: Stabiliser, cells: NDArray) -> tuple[tuple[Blocks, NDArray], NDArray]:
     """Flat blocks of stabilised cells in which no channel is clipped, and the noise scale (n, C) in them."""
-    blocks = Blocks(cells, cells, 8000)
+    blocks = Blocks(cells, cells, MOST_BLOCKS)
     channels = opponent_matrix(len(cells)).T @ blocks.level
     last = stabiliser.scale.shape[1] - 1
     at = np.clip((channels * stabiliser.scale_step).astype(int), 0, last)
     scale = np.stack([stabiliser.scale[c][at[c]] for c in range(len(at))], 1)
     lowest = scale.min(1)
-    fine = lowest > 0.9
-    if fine.sum() < 600:
-        fine = lowest >= np.quantile(lowest, 1 - max(0.05, min(1.0, 600 / len(lowest))))
-    chosen = blocks.flattest(max(300, int(0.06 * fine.sum())), fine, blocks.score / (scale**2).mean(1))
+    fine = lowest > UNCLIPPED
+    if fine.sum() < FEWEST_FINE:
+        share = max(LEAST_INSIDE, min(1.0, FEWEST_FINE / len(lowest)))
+        fine = lowest >= np.quantile(lowest, 1 - share)
+    chosen = blocks.flattest(max(FEWEST_FLAT, int(FINEST_SHARE * fine.sum())), fine, blocks.score / (scale**2).mean(1))
     return (blocks, chosen), scale[chosen]
 
 
@@ -373,9 +400,9 @@ def _spectra(
     opponent = stabiliser.stabilise(cut).reshape(len(planes), -1, DCT_2D.shape[1])
     coefficients = (opponent @ DCT_2D.T.astype(np.float32)).transpose(1, 0, 2) / np.sqrt(weight)[:, :, None]
     power = SELECTION * np.stack([usual_power(coefficients[:, c] ** 2) for c in range(len(planes))])
-    power[:, 0] = 1.3 * (power[:, 1] + power[:, 8]) / 2
+    power[:, 0] = MEAN_OVER_FIRST * (power[:, 1] + power[:, 8]) / 2
     energy = (coefficients[:, :, 1:] ** 2 / power[None, :, 1:]).mean((1, 2))
-    usual = coefficients[energy <= np.quantile(energy, 0.95)].transpose(2, 1, 0)
+    usual = coefficients[energy <= np.quantile(energy, WITHOUT_MARKS)].transpose(2, 1, 0)
     cross = usual @ usual.transpose(0, 2, 1) / usual.shape[2]
     cross[0] = (cross[1] + cross[8]) / 2
     d = np.sqrt(np.maximum(np.einsum("fcc->fc", cross), TINY))
@@ -416,13 +443,14 @@ def _chroma_shrink(planes: NDArray, flat: tuple[Blocks, NDArray]) -> float:
         return 1.0
     blocks, chosen = flat
     bands = [blocks.spectra(p, chosen) for p in planes]
-    y = usual_power((0.299 * bands[0] + 0.587 * bands[1] + 0.114 * bands[2]) ** 2)
+    red, green, blue = LUMA_OF_JPEG
+    y = usual_power((red * bands[0] + green * bands[1] + blue * bands[2]) ** 2)
     ratios = []
     for band in (bands[0], bands[2]):
         power = usual_power(band**2)
         whole = np.maximum(power, np.median(power[LOW] / y[LOW]) * y)
         ratios.append(np.sqrt(power[1:].mean() / whole[1:].mean()))
-    return float(np.clip(np.mean(ratios), 0.6, 1.0))
+    return float(np.clip(np.mean(ratios), MOST_SHRUNK, 1.0))
 
 
 # ---------------------------------------------------------------- is it noise
@@ -435,11 +463,11 @@ def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) ->
     """
     found = []
     for plane, level, channel in zip(planes, blocks.level, noise, strict=True):
-        inside = np.flatnonzero((level > 0.04) & (level < 0.96))
-        inside = inside[:: max(1, len(inside) // 1200)]
-        if len(inside) >= 100:
+        inside = np.flatnonzero(_between(level, OFF_ENDS))
+        inside = inside[:: max(1, len(inside) // MOST_EVEN)]
+        if len(inside) >= FEWEST_EVEN:
             power = (blocks.spectra(plane, inside, MIDDLE) ** 2).mean(1)
-            found.append(np.quantile(power / channel.sigma_at(level[inside]) ** 2, 0.02))
+            found.append(np.quantile(power / channel.sigma_at(level[inside]) ** 2, QUIETEST))
     return float(np.mean(found)) if found else 1.0
 
 
