@@ -14,7 +14,8 @@ import tifffile
 
 from dustpan.cli import main as cli
 from dustpan.core.files import open_picture, save_picture
-from dustpan.core.picture import Depth, from_array, to_samples
+from dustpan.core.jobs import one
+from dustpan.core.picture import Depth, Picture, from_array, to_samples
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step, save_sweep
 from dustpan.demo import PICTURES
@@ -291,3 +292,45 @@ def test_values_can_be_said_to_be_scene_linear(run: Run, tmp_path: Path) -> None
     clean, noisy, truth = tifffile.imread(out), light, decode(noisy_b(desk())[0])
     errors = [float(np.mean((encode(p) - encode(truth)) ** 2)) for p in (clean, noisy)]
     assert errors[0] < 0.2 * errors[1]
+
+
+ODD = "la\nmp\x1b[31m.tif"
+
+
+def test_control_characters_in_a_name_are_shown_escaped(run: Run, file: Path, tmp_path: Path) -> None:
+    odd = file.rename(tmp_path / ODD)
+    said = [run("measure", odd), run("clean", odd, "-o", tmp_path / "out.tif"), run("verdict", odd, odd)]
+    said += [run("measure", tmp_path / ("no " + ODD))]
+    for _code, out, err in said:
+        assert "\x1b" not in out + err
+        assert "la\nmp" not in out + err
+    for _code, out, err in (said[1], said[3]):
+        assert "la\\nmp" in out + err
+    assert said[1][0] == 0
+
+
+def test_a_name_that_is_not_utf_8_works_to_the_end(run: Run, file: Path, tmp_path: Path) -> None:
+    odd = file.rename(tmp_path / b"la\xffmp.tif".decode("utf-8", "surrogateescape"))
+    target = tmp_path / b"out\xfe.tif".decode("utf-8", "surrogateescape")
+    assert run("clean", odd, "-o", target)[0] == 0
+    assert target.exists()
+
+
+def test_any_failure_of_one_file_ends_that_file_only(
+    run: Run, file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    other = tmp_path / "other.tif"
+    other.write_bytes(file.read_bytes())
+    real = one.open_picture
+
+    def sometimes(path: Path, *how: bool | None) -> Picture:
+        if path == file:
+            raise RecursionError("too deep")
+        return real(path, *how)
+
+    monkeypatch.setattr(one, "open_picture", sometimes)
+    code, _out, err = run("clean", file, other, "--out", tmp_path / "out", "--step", "noise:luminance=0.5")
+    assert code == 1
+    assert "lamp.tif" in err
+    assert "Traceback" not in err
+    assert [p.name for p in (tmp_path / "out").iterdir()] == ["other.tif"]

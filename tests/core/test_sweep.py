@@ -92,7 +92,11 @@ def test_a_kept_step_cannot_be_changed_and_says_why() -> None:
         '{"dustpan_sweep": 1, "steps": [5]}', '{"dustpan_sweep": 2, "steps": []}', '{"dustpan_sweep": 1, "steps": {}}',
         '{"dustpan_sweep": 1, "steps": [{"step": "noise", "version": 1, "opacity": 7}]}',
         '{"dustpan_sweep": 1, "steps": [{"step": "noise", "version": 1, "params": {"luminance": "loud"}}]}',
-        "[" * 5000, "\x00\x01",
+        "[" * 5000, "\x00\x01", '{"dustpan_sweep": 1, "steps": [], "more": ' + "9" * 5000 + "}",
+        '{"dustpan_sweep": 1, "steps": ' + '[{"step": "noise", "params": {"x": ' * 400 + "}",
+        '{"dustpan_sweep": 1, "steps": [' + ", ".join(['{"step": "noise"}'] * 1500) + "]}",
+        '{"dustpan_sweep": 1, "steps": [{"step": "noise", "params": {"luminance": ' + "9" * 400 + "}}]}",
+        '{"dustpan_sweep": 1, "more": ' + "[" * 100_000 + "]" * 100_000 + ', "steps": []}',
     ],
 )  # fmt: skip
 def test_a_damaged_sweep_file_ends_in_one_sentence_with_its_name(tmp_path: Path, text: str) -> None:

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QGridLayout, QWidget
 from pytestqt.qtbot import QtBot
 
-from dustpan.core.params import Control, Number, Params, Places, Switch
+from dustpan.core.params import Control, Number, Params, Places, Switch, number
+from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.steps import STEPS
+from dustpan.core.sweep import Step, Sweep
 from dustpan.ui.actions import numbered, palette_key
 from dustpan.ui.bench.canvas import Canvas
 from dustpan.ui.bench.tools import Tool
@@ -133,3 +137,35 @@ def test_two_actions_of_one_name_are_noticed(bench: Bench) -> None:
     assert all(a.text and a.menu for a in actions)
     with pytest.raises(ValueError, match="two actions"):
         bench.window.menus._add(actions[0])
+
+
+class Namesakes(Params):
+    strength: float = number(1, 0, 2, label="Strength", unit="×", help="Its own.")
+    opacity: float = number(30, 0, 100, label="Opacity", unit="%", help="Its own as well.")
+
+
+def test_a_parameter_may_have_any_name(bench: Bench, lamp: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Even that of what all steps have, or of a handle on another step's chart."""
+    kind = replace(PEAK, id="namesakes", params=Namesakes, hits=None, stages=(Stage("same", _same),), facts=_no_facts)
+    bench.open(lamp)
+    editing = bench.window.bench.editing
+    editing.change("add", Sweep((Step(kind, Namesakes()),)))
+    bench.wait()
+    tray = bench.window.bench.tray
+    for row, text in ((tray.rows["strength"], "1.5"), (tray.rows["opacity"], "80"), (tray.opacity, "40")):
+        row.box.setFocus()
+        row.box.selectAll()
+        bench.bot.keyClicks(row.box, text)
+        bench.bot.keyClick(row.box, Qt.Key.Key_Return)
+    step = bench.window.state.step()
+    assert (step.params.strength, step.params.opacity, step.opacity) == (1.5, 80, 0.4)
+    assert bench.window.menus.undo.text() == "Undo Peaks: Opacity"
+    bench.wait()
+
+
+def _same(context: Context) -> np.ndarray:
+    return context.get(INPUT)[0].copy()
+
+
+def _no_facts(params: Params) -> frozenset:
+    return frozenset()

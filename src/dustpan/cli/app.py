@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from typing import Annotated, Any
 
 import typer
+
+from dustpan.core.text import as_json, plain
 
 app = typer.Typer(
     name="dustpan",
@@ -23,9 +24,9 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 def tell(text: str) -> None:
     """For a person: to stderr."""
-    print(text, file=sys.stderr, flush=True)
+    print("\n".join(plain(line) for line in text.split("\n")), file=sys.stderr, flush=True)
 
 
 def emit(data: Any) -> None:
     """For a program: one JSON object to stdout."""
-    print(json.dumps(data, ensure_ascii=False))
+    print(as_json(data))

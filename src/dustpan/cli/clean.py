@@ -11,6 +11,7 @@ import typer
 
 from dustpan.cli.app import AsJson, SceneLinear, app, emit, tell
 from dustpan.core.errors import WrongUse
+from dustpan.core.text import name_of, plain
 
 
 @app.command()
@@ -39,13 +40,13 @@ def clean(
     sweep = load_sweep(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else None
     for kept in sweep.steps if sweep else ():
         if reason := getattr(kept, "reason", ""):
-            tell(f"The step “{kept.name}” was left out: {reason}.")
+            tell(f"The step “{kept.name}” was left out: {plain(reason)}.")
     told = sweep.as_json() if sweep else None
     outcomes = []
     for file, target in zip(files, targets(files, out, in_place), strict=True):
         task = Task(str(file), str(target), told, depth or "", quality, in_place, threads or 0, scene_linear)
         found = run(task, progress=partial(_progress, file.name), tell=tell)
-        tell(f"{file.name} → {target}" if found.state is State.DONE else found.error)
+        tell(f"{name_of(file)} → {plain(str(target))}" if found.state is State.DONE else found.error)
         outcomes.append(found)
     failed = sum(o.state is not State.DONE for o in outcomes)
     if as_json:
@@ -56,4 +57,4 @@ def clean(
 
 def _progress(name: str, done: int, total: int) -> None:
     if sys.stderr.isatty():
-        print(f"\r{name}: {100 * done // total} %", end="\n" if done == total else "", file=sys.stderr)
+        print(f"\r{plain(name)}: {100 * done // total} %", end="\n" if done == total else "", file=sys.stderr)

@@ -11,6 +11,7 @@ import errno
 from pathlib import Path
 
 from dustpan.core.language import say
+from dustpan.core.text import name_of, plain
 
 
 class DustpanError(Exception):
@@ -29,14 +30,14 @@ class FileProblem(DustpanError):
 
     def __init__(self, path: str | Path, why: str, *values: object) -> None:
         self.path = Path(path)
-        super().__init__(f"{self.path.name or self.path}: {say(why, *values)}.")
+        super().__init__(f"{name_of(self.path)}: {plain(say(why, *values))}.")
 
 
 class WrongUse(DustpanError):
     """A request that makes no sense: an unknown step, a value out of range, an order that cannot work."""
 
     def __init__(self, sentence: str, *values: object) -> None:
-        super().__init__(say(sentence, *values))
+        super().__init__(plain(say(sentence, *values)))
 
 
 class Cancelled(Exception):

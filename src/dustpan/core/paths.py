@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 import shutil
+import stat
 import tempfile
 import time
+from functools import cache
 from pathlib import Path
 
 import platformdirs
@@ -17,18 +20,29 @@ KERNELS_KEPT = 30  # days that compiled kernels of another version of the code a
 def cache_folder() -> Path:
     """A writable folder for what can be made anew; a temporary one where the home is read-only."""
     chosen = os.environ.get("DUSTPAN_CACHE")
-    for folder in (Path(chosen) if chosen else Path(platformdirs.user_cache_dir("dustpan")), _temporary()):
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-            with tempfile.TemporaryFile(dir=folder):
-                return folder
-        except OSError:
-            continue
-    return Path(tempfile.mkdtemp(prefix="dustpan-"))
+    folder = Path(chosen) if chosen else Path(platformdirs.user_cache_dir("dustpan"))
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryFile(dir=folder):
+            return folder
+    except OSError:
+        return _temporary()
 
 
+@cache
 def _temporary() -> Path:
-    return Path(tempfile.gettempdir()) / f"dustpan-{os.getuid()}"
+    """A folder among the temporary ones that nobody else can write to, the same every time where that is possible.
+
+    Compiled kernels are read from it, so one that somebody else could have filled is never taken.
+    """
+    folder = Path(tempfile.gettempdir()) / f"dustpan-{os.getuid()}"
+    with contextlib.suppress(OSError):
+        with contextlib.suppress(FileExistsError):
+            folder.mkdir(mode=0o700)
+        found = os.lstat(folder)  # a link is not followed: it would be somebody else's choice
+        if stat.S_ISDIR(found.st_mode) and found.st_uid == os.getuid() and not found.st_mode & 0o077:
+            return folder
+    return Path(tempfile.mkdtemp(prefix="dustpan-"))
 
 
 def prepare_kernel_cache() -> None:

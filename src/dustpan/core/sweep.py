@@ -24,11 +24,13 @@ from dustpan.core.picture import Kind
 from dustpan.core.stage import Bound, bind, digest
 from dustpan.core.step import StepKind
 from dustpan.core.steps import STEPS, step_kind
+from dustpan.core.text import as_json, plain
 from dustpan.core.where.mask import EVERYWHERE, Mask, read_part
 
 FORMAT = 1
 SUFFIX = ".sweep.json"
 LARGEST = 4 << 20
+MOST_STEPS = 200
 FIELDS = {"step", "version", "on", "opacity", "blend", "params", "where"}
 
 
@@ -98,14 +100,14 @@ class Step:
 class KeptStep:
     """A step that cannot run here: kept word for word, always off."""
 
-    raw: Mapping[str, Any]
+    raw: Mapping[str, Any] = field(hash=False)
     reason: str
     on: bool = field(default=False, init=False)
     acts: bool = field(default=False, init=False)
 
     @property
     def name(self) -> str:
-        return str(self.raw.get("step", say("unknown step")))
+        return plain(str(self.raw.get("step", say("unknown step"))))
 
     def as_json(self) -> dict[str, Any]:
         return dict(self.raw)
@@ -234,6 +236,8 @@ def sweep_from_json(data: Any) -> Sweep:
         raise WrongUse("its version is damaged")
     if version > FORMAT:
         raise WrongUse("it was written by a newer Dustpan; open it there, or update this one")
+    if len(data["steps"]) > MOST_STEPS:
+        raise WrongUse("it has {0} steps; at most {1} can be used", len(data["steps"]), MOST_STEPS)
     extra = {k: v for k, v in data.items() if k not in ("dustpan_sweep", "steps")}
     return Sweep(tuple(_read_step(s) for s in data["steps"]), extra)
 
@@ -255,7 +259,7 @@ def load_sweep(path: Path) -> Sweep:
         raise FileProblem(path, "it is not a sweep file: it holds no text") from None
     try:
         return sweep_from_json(json.loads(text))
-    except (json.JSONDecodeError, RecursionError):
+    except (ValueError, RecursionError):  # a number of thousands of digits is a ValueError
         raise FileProblem(path, "the sweep file is damaged; the picture itself is not affected") from None
     except FileProblem:
         raise
@@ -265,7 +269,7 @@ def load_sweep(path: Path) -> Sweep:
 
 def save_sweep(sweep: Sweep, path: Path, about: Mapping[str, Any] | None = None) -> None:
     """Write a sweep file atomically; ``about`` (the picture's name, for information) is kept beside the steps."""
-    text = json.dumps({**sweep.as_json(), **(about or {})}, indent=2, ensure_ascii=False)
+    text = as_json({**sweep.as_json(), **(about or {})}, indent=2)
     write_atomically(path, lambda file: file.write(text.encode("utf-8")))
 
 

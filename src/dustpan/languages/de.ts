@@ -108,6 +108,10 @@
       <translation>Wie das System</translation>
     </message>
     <message>
+      <source>Back</source>
+      <translation>Zurück</translation>
+    </message>
+    <message>
       <source>Back to {0}</source>
       <translation>Zurück auf {0}</translation>
     </message>
@@ -178,6 +182,10 @@
     <message>
       <source>Choose a step above, or add one with + Step.</source>
       <translation>Oben einen Schritt wählen oder mit + Schritt einen hinzufügen.</translation>
+    </message>
+    <message>
+      <source>Choose another name.</source>
+      <translation>Bitte einen anderen Namen wählen.</translation>
     </message>
     <message>
       <source>Click to see the worst place, again for the next.</source>
@@ -490,12 +498,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Datei enthält mehrere Seiten; nur die erste wurde geöffnet.</translation>
     </message>
     <message>
+      <source>It was changed last on {0}; replacing it cannot be undone.</source>
+      <translation>Sie wurde zuletzt am {0} geändert; das Ersetzen lässt sich nicht rückgängig machen.</translation>
+    </message>
+    <message>
       <source>Keep</source>
       <translation>Merken</translation>
     </message>
     <message>
+      <source>Keep both</source>
+      <translation>Beide behalten</translation>
+    </message>
+    <message>
       <source>Keep this state</source>
       <translation>Diesen Stand merken</translation>
+    </message>
+    <message>
+      <source>Keeping both gives the other one a new name beside it.</source>
+      <translation>„Beide behalten“ gibt dem anderen einen neuen Namen daneben.</translation>
     </message>
     <message>
       <source>Keeps every sample, the colour profile and all exposure facts.</source>
@@ -766,6 +786,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Jedes Pixel wird genau berechnet …</translation>
     </message>
     <message>
+      <source>Replace</source>
+      <translation>Ersetzen</translation>
+    </message>
+    <message>
       <source>Replaces their sweep by that of the picture on the bench; can be undone there</source>
       <translation>Ersetzt ihren Durchgang durch den des gezeigten Bildes; kann dort rückgängig gemacht werden</translation>
     </message>
@@ -986,12 +1010,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der vorgeschlagene Durchgang</translation>
     </message>
     <message>
+      <source>The sweep of {0} has been changed by another window or program since it was read.</source>
+      <translation>Der Durchgang von {0} wurde von einem anderen Fenster oder Programm geändert, seit er gelesen wurde.</translation>
+    </message>
+    <message>
       <source>The sweep of {0} has not been saved.</source>
       <translation>Der Durchgang von {0} ist nicht gespeichert.</translation>
     </message>
     <message>
       <source>Theme</source>
       <translation>Farbschema</translation>
+    </message>
+    <message>
+      <source>There is already a file {0}.</source>
+      <translation>Es gibt schon eine Datei {0}.</translation>
     </message>
     <message>
       <source>There is no step “{0}”; the steps are {1}.</source>
@@ -1080,6 +1112,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Working …</source>
       <translation>In Arbeit …</translation>
+    </message>
+    <message>
+      <source>Write over it</source>
+      <translation>Überschreiben</translation>
     </message>
     <message>
       <source>Write the result beside the picture, then show the next one</source>
@@ -1350,6 +1386,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>sie gibt {0} × {1} px an, mehr als die {2} Megapixel, die Dustpan öffnet</translation>
     </message>
     <message>
+      <source>it could not be set aside: {0}; nothing was changed</source>
+      <translation>ließ sich nicht beiseitelegen: {0}; nichts wurde geändert</translation>
+    </message>
+    <message>
       <source>it could not be written: {0}; nothing was changed</source>
       <translation>sie konnte nicht geschrieben werden: {0}; nichts wurde geändert</translation>
     </message>
@@ -1364,6 +1404,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it has fewer channels than its colours need</source>
       <translation>sie hat weniger Kanäle, als ihre Farben brauchen</translation>
+    </message>
+    <message>
+      <source>it has {0} steps; at most {1} can be used</source>
+      <translation>hat {0} Schritte; höchstens {1} können verwendet werden</translation>
     </message>
     <message>
       <source>it holds no pixels</source>
@@ -1846,6 +1890,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} fasst höchstens {1} px je Seite; wählen Sie TIFF oder PNG</translation>
     </message>
     <message>
+      <source>{0} is the file of an open picture and is not written over.</source>
+      <translation>{0} ist die Datei eines offenen Bildes und wird nicht überschrieben.</translation>
+    </message>
+    <message>
       <source>{0} is the noisiest channel</source>
       <translation>{0} rauscht am stärksten</translation>
     </message>
@@ -1880,6 +1928,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} samples of {1} were not numbers; they were filled from their neighbours.</source>
       <translation>{0} Werte von {1} waren keine Zahlen; sie wurden aus ihren Nachbarn ergänzt.</translation>
+    </message>
+    <message>
+      <source>{0} was saved; the sweep that was there before is now {1}.</source>
+      <translation>{0} wurde gespeichert; der Durchgang, der vorher da war, heißt jetzt {1}.</translation>
     </message>
     <message>
       <source>{0} would be written over {1}, which is one of the pictures.</source>

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from dustpan.core.errors import os_reason
 from dustpan.ui import safety
 from dustpan.ui.dialogs.preferences import load_preferences
+from dustpan.ui.faults import FaultHook
 from dustpan.ui.garbage import Collector
 from dustpan.ui.look.theme import apply_theme
 from dustpan.ui.translator import apply_language
@@ -53,8 +54,13 @@ def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = No
     safety.start_log()
     app = make_app()
     window = Window(hand_back)
+    faults = FaultHook(window.files.keep_safe, window)
+    faults.told.connect(lambda text: window.bench.notice.tell(text))
+    faults.install()
+    window.closed.connect(faults.remove)
+    window.closed.connect(safety.SESSION.end)
     window.show()
-    window.open_files([Path(f).absolute() for f in files])
+    window.open_files([Path(f).absolute() for f in files], handed_over=hand_back is not None)
     code = 0
 
     def take() -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import os
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -11,7 +13,7 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import lab, luma
-from dustpan.core.errors import DustpanError
+from dustpan.core.errors import DustpanError, FileProblem, os_reason
 from dustpan.core.files import exif as ex
 from dustpan.core.files import open_picture
 from dustpan.core.history import History
@@ -29,6 +31,7 @@ from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.screen import reduced
 from dustpan.core.sweep import Sweep, beside, load_sweep, save_sweep, suggested
+from dustpan.core.text import name_of, plain
 from dustpan.ui.pyramid import Pyramid
 
 EDGE_SEARCH = 320  # px: side of the square in the middle of the view in which an edge is looked for
@@ -42,6 +45,14 @@ class KeptState:
 
     name: str
     sweep: Sweep
+
+
+def _fingerprint(path: Path) -> str:
+    """What a file holds, as a short name; empty for none."""
+    try:
+        return hashlib.blake2b(path.read_bytes(), digest_size=16).hexdigest()
+    except OSError:
+        return ""
 
 
 class Document:
@@ -84,17 +95,44 @@ class Document:
     def _first_sweep(self) -> Sweep:
         path = beside(self.path)
         self.has_own_sweep = path.exists()
+        self.unread = False  # whether there is a sweep that this Dustpan could not read, and must not write over
+        self._on_disk = _fingerprint(path)
         if not self.has_own_sweep:
             return suggested()
         try:
             return load_sweep(path)
         except DustpanError as error:
+            self.unread = True
             self.warnings.append(say("{0} The suggested sweep is shown instead; the file was left as it is.", error))
             return suggested()
 
     @property
+    def changed_on_disk(self) -> bool:
+        """Whether the sweep beside the picture is another one than was read or written last."""
+        return _fingerprint(beside(self.path)) != self._on_disk
+
+    def set_old_sweep_aside(self) -> Path | None:
+        """Give the sweep beside the picture another name; gives that, or None when there is none.
+
+        Raises
+        ------
+        FileProblem : the folder does not allow it.
+        """
+        old = beside(self.path)
+        if not old.exists():
+            return None
+        names = (old.with_name(f"{old.name}.old-{n}") for n in range(1, 1000))
+        free = next(p for p in names if not os.path.lexists(p))
+        try:
+            os.rename(old, free)
+        except OSError as error:
+            raise FileProblem(old, "it could not be set aside: {0}; nothing was changed", os_reason(error)) from None
+        self.unread = False
+        return free
+
+    @property
     def name(self) -> str:
-        return self.path.name
+        return name_of(self.path)
 
     @property
     def sweep(self) -> Sweep:
@@ -117,12 +155,13 @@ class Document:
     def save(self, path: Path | None = None) -> Path:
         """Write the sweep with its probes beside the picture, or elsewhere to be safe from a crash."""
         target = path or beside(self.path)
-        about: dict[str, Any] = {"picture": self.name}
+        about: dict[str, Any] = {"picture": self.path.name}
         if self.probes is not None:
             about["probes"] = [p.as_json() for p in self.probes]
         save_sweep(self.sweep, target, about)
         if path is None:
             self.history.mark_saved()
+            self._on_disk = _fingerprint(target)
         return target
 
     def keep_state(self) -> KeptState:
@@ -162,7 +201,7 @@ class Document:
             lines.append(exposure)
         try:
             if model := ex.parse(self.picture.metadata.exif or b"").text(ex.MODEL):
-                lines.append(model)
+                lines.append(plain(model))
         except ex.ExifError:
             pass
         return "\n".join(lines)

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from datetime import datetime
 from itertools import count
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.files import ExportOptions
-from dustpan.core.jobs.one import Outcome, State, Task
+from dustpan.core.jobs.one import Outcome, State, Task, same_file
+from dustpan.core.text import name_of
+from dustpan.ui.dialogs.ask import ask
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 
@@ -52,6 +56,28 @@ class Exports(QObject):
     def _exported(self, token: int, outcome: Outcome) -> None:
         if then := self._then.pop(token, None):
             then(outcome)
+
+
+def may_write(parent: QWidget, target: Path, documents: Iterable[Document]) -> bool:
+    """Ask before something that is there is replaced; the file of an open picture never is."""
+    tr = parent.tr
+    taken = next((d for d in documents if same_file(d.path, target)), None)
+    if taken is not None:
+        text = tr("{0} is the file of an open picture and is not written over.").format(name_of(target))
+        ask(parent, text, tr("Choose another name."), [tr("Back")])
+        return False
+    if not target.exists():
+        return True
+    replace, text = tr("Replace"), tr("There is already a file {0}.").format(name_of(target))
+    more = tr("It was changed last on {0}; replacing it cannot be undone.").format(_changed(target))
+    return ask(parent, text, more, [replace, tr("Cancel")]) == replace
+
+
+def _changed(path: Path) -> str:
+    try:
+        return datetime.fromtimestamp(path.stat().st_mtime).strftime("%Y-%m-%d %H:%M")
+    except OSError:
+        return "?"
 
 
 def was_written(outcome: Outcome) -> bool:

@@ -6,16 +6,20 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import FORMATS
 from dustpan.core.sweep import Sweep
+from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import connect
+from dustpan.ui.dialogs.ask import ask
 from dustpan.ui.dialogs.preferences import Preferences
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
+
+STAY = "stay"  # the answer that nothing shall be written
 
 
 class Files(QObject):
@@ -37,6 +41,8 @@ class Files(QObject):
         self.documents: list[Document] = []
         self.current: Document | None = None
         self.opening = 0
+        self.closed = False
+        self.handed_over: Path | None = None  # the picture that another program handed over
         self._restore: dict[Path, safety.Left] = {}
         connect([(jobs.opened, self._opened), (jobs.open_failed, self._open_failed), (jobs.demo_ready, self._demo)])
 
@@ -66,11 +72,14 @@ class Files(QObject):
                 self.show_number(known)
                 continue
             self.opening += 1
-            self.working.emit(self._parent.tr("Opening {0} …").format(path.name))
+            self.working.emit(self._parent.tr("Opening {0} …").format(name_of(path)))
             self.jobs.open(path)
 
     def _opened(self, document: Document) -> None:
         self.opening -= 1
+        if self.closed:  # it arrived too late
+            document.close()
+            return
         if not document.has_own_sweep and self._preferences().on_opening == "nothing":
             document.start_with(Sweep())
         self.documents.append(document)
@@ -85,6 +94,8 @@ class Files(QObject):
 
     def _open_failed(self, why: str) -> None:
         self.opening -= 1
+        if self.closed:
+            return
         self.working.emit("")
         self.told.emit(why)
 
@@ -119,38 +130,55 @@ class Files(QObject):
     # -------------------------------------------------------------- saving and closing
 
     def save(self, document: Document | None = None) -> bool:
-        """Save a sweep beside its picture; False when it could not be written."""
+        """Save a sweep beside its picture; False when it was not written."""
         document = document or self.current
         if document is None:
             return True
         try:
+            old = self._make_room(document)
+            if old is STAY:
+                return False
             path = document.save()
         except DustpanError as error:
             self.told.emit(str(error))
             return False
         safety.forget(document)
         self.listed.emit()
-        self.working.emit(self._parent.tr("saved {0}").format(path.name))
+        tr = self._parent.tr
+        self.working.emit(tr("saved {0}").format(name_of(path)))
+        if isinstance(old, Path):
+            words = tr("{0} was saved; the sweep that was there before is now {1}.")
+            self.told.emit(words.format(name_of(path), name_of(old)))
         return True
+
+    def _make_room(self, document: Document) -> Path | str | None:
+        """Before saving: set a sweep aside that could not be read, and ask about one that somebody else has written.
+
+        Gives where the old one went, None when nothing stood in the way, or `STAY`.
+        """
+        if document.unread:
+            return document.set_old_sweep_aside()
+        if not document.changed_on_disk:
+            return None
+        tr = self._parent.tr
+        text = tr("The sweep of {0} has been changed by another window or program since it was read.")
+        more = tr("Keeping both gives the other one a new name beside it.")
+        keep, over = tr("Keep both"), tr("Write over it")
+        answer = ask(self._parent, text.format(document.name), more, [keep, over, tr("Cancel")])
+        if answer == keep:
+            return document.set_old_sweep_aside()
+        return None if answer == over else STAY
 
     def may_close(self, document: Document) -> bool:
         """Ask about unsaved work; False means stay."""
         if not document.history.dirty:
             return True
         tr = self._parent.tr
-        box = QMessageBox(self._parent)
-        box.setIcon(QMessageBox.Icon.Question)
-        box.setText(tr("The sweep of {0} has not been saved.").format(document.name))
-        box.setInformativeText(tr("Saving writes it beside the picture; the picture itself is never changed."))
-        save = box.addButton(tr("Save"), QMessageBox.ButtonRole.AcceptRole)
-        box.addButton(tr("Do not save"), QMessageBox.ButtonRole.DestructiveRole)
-        stay = box.addButton(tr("Cancel"), QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
-        box.setEscapeButton(stay)
-        box.exec()
-        if box.clickedButton() is stay:
-            return False
-        return self.save(document) if box.clickedButton() is save else True
+        text = tr("The sweep of {0} has not been saved.").format(document.name)
+        more = tr("Saving writes it beside the picture; the picture itself is never changed.")
+        save, leave = tr("Save"), tr("Do not save")
+        answer = ask(self._parent, text, more, [save, leave, tr("Cancel")])
+        return self.save(document) if answer == save else answer == leave
 
     def close_current(self) -> None:
         d = self.current
@@ -164,6 +192,7 @@ class Files(QObject):
 
     def close_all(self) -> None:
         """When the window closes and everything was asked."""
+        self.closed = True
         for d in self.documents:
             safety.forget(d)
             d.close()
@@ -186,7 +215,7 @@ class Files(QObject):
         if found:
             document.history.change(self._parent.tr("bring back unsaved work"), found.sweep)
             safety.keep(document)
-            safety.drop(found.file)
+            safety.set_aside(found.file)
             if document is self.current:
                 self.shown.emit(document)
             self.listed.emit()

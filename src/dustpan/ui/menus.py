@@ -8,8 +8,10 @@ from pathlib import Path
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu, QMenuBar
 
+from dustpan.core.text import name_of, plain
 from dustpan.ui.actions import Action, title_of
 from dustpan.ui.look.icons import icon
+from dustpan.ui.look.plain import tip
 
 
 class Menus:
@@ -98,6 +100,7 @@ class Menus:
         self._picture_actions = []
         for n, name in enumerate(names):
             action = QAction(name.replace("&", "&&"), self.window)
+            action.setToolTip(tip(name))
             action.triggered.connect(lambda _=False, k=n: self._show_number(k))
             menu.addAction(action)
             self._picture_actions.append(action)
@@ -105,8 +108,8 @@ class Menus:
     def show_recent(self, paths: Sequence[str]) -> None:
         self.recent_menu.clear()
         for path in paths:
-            action = QAction(Path(path).name.replace("&", "&&"), self.window)
-            action.setToolTip(path)
+            action = QAction(name_of(Path(path)).replace("&", "&&"), self.window)
+            action.setToolTip(tip(plain(path)))
             action.triggered.connect(lambda _=False, p=path: self._open_recent(Path(p)))
             self.recent_menu.addAction(action)
         self.recent_menu.setEnabled(bool(paths))

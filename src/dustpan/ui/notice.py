@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from dustpan.core.paths import cache_folder
 from dustpan.ui.look.icons import show_icon
+from dustpan.ui.look.plain import Label
 
 LOG_TOLD = 4000  # characters of the log that go along with the details
 
@@ -19,8 +20,7 @@ class NoticeBar(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("notice")
-        self.text = QLabel()
-        self.text.setTextFormat(Qt.TextFormat.PlainText)
+        self.text = Label()
         self.text.setWordWrap(True)
         self.action = QPushButton()
         self.action.hide()

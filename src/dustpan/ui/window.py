@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
@@ -11,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QMainWindow
 
 from dustpan.core.files import ExportOptions
 from dustpan.core.jobs.one import Outcome
+from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import Action, connect
 from dustpan.ui.bench.bench import Bench
@@ -21,7 +23,7 @@ from dustpan.ui.dialogs.key_sheet import KeySheet
 from dustpan.ui.dialogs.pictures import PicturesPopup
 from dustpan.ui.dialogs.preferences import PreferencesDialog, load_preferences, save_preferences
 from dustpan.ui.document import Document
-from dustpan.ui.exports import Exports, proposed_name, was_written
+from dustpan.ui.exports import Exports, may_write, proposed_name, was_written
 from dustpan.ui.files import Files
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.theme import apply_theme
@@ -138,8 +140,10 @@ class Window(QMainWindow):
 
     # -------------------------------------------------------------- pictures
 
-    def open_files(self, paths: list[Path]) -> None:
+    def open_files(self, paths: list[Path], handed_over: bool = False) -> None:
         """Open pictures in the background; one that is open already is shown."""
+        if handed_over:
+            self.files.handed_over = paths[0]
         self.files.open(paths)
 
     def _teach(self) -> None:
@@ -177,36 +181,45 @@ class Window(QMainWindow):
 
     def export(self) -> None:
         if self.document:
-            self.export_dialog = ExportDialog(self.document, self.exports, self)
+            self.export_dialog = ExportDialog(self.document, self.exports, self._may_write, self)
             self.export_dialog.open()
+
+    def _may_write(self, target: Path) -> bool:
+        return may_write(self, target, self.files.documents)
 
     def export_and_next(self) -> None:
         """Write the result beside the picture in its own format, then show the next picture."""
         if self.document:
             target = proposed_name(self.document.path)
+            if not self._may_write(target):
+                return
             self.exports.begin(self.document, target, ExportOptions(), self._exported_before_next)
-            self.bench.bottom.state.setText(self.tr("exporting {0} …").format(target.name))
+            self.bench.bottom.state.setText(self.tr("exporting {0} …").format(name_of(target)))
 
     def _exported_before_next(self, outcome: Outcome) -> None:
         if not was_written(outcome):
             self.bench.notice.tell(outcome.error)
             return
         self.files.show_next()
-        self.bench.bottom.state.setText(self.tr("written to {0}").format(Path(outcome.target).name))
+        self.bench.bottom.state.setText(self.tr("written to {0}").format(name_of(Path(outcome.target))))
 
     def hand_back(self) -> None:
         """Write the result to where the other program expects it, and close."""
-        if self.document and self.hand_back_to is not None:
-            self.exports.begin(self.document, self.hand_back_to, ExportOptions(), self._handed_back, True)
-            self.bench.bottom.state.setText(self.tr("handing back …"))
+        wanted = self.files.handed_over
+        document = next((d for d in self.files.documents if d.path == wanted), None) if wanted else self.document
+        if document is None or self.hand_back_to is None:
+            return
+        then = partial(self._handed_back, document)
+        self.exports.begin(document, self.hand_back_to, ExportOptions(), then, True)
+        self.bench.bottom.state.setText(self.tr("handing back …"))
 
-    def _handed_back(self, outcome: Outcome) -> None:
+    def _handed_back(self, document: Document, outcome: Outcome) -> None:
+        """The picture that was handed over went back with its sweep; the others are asked about on closing."""
         if not was_written(outcome):
             self.bench.notice.tell(outcome.error)
             return
         self.handed_back = True
-        for d in self.files.documents:
-            d.history.mark_saved()
+        document.history.mark_saved()
         self.close()
 
     # -------------------------------------------------------------- help and preferences
@@ -242,7 +255,7 @@ class Window(QMainWindow):
         """Offer what a crash left."""
         left = safety.left_by_crashes()
         if left:
-            names = ", ".join(sorted({w.picture.name for w in left}))
+            names = ", ".join(sorted({name_of(w.picture) for w in left}))
             text = self.tr("Dustpan ended unexpectedly; unsaved work on {0} was kept.").format(names)
             self.bench.notice.tell(text, self.tr("Bring it back"), lambda: self.files.bring_back(left))
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import struct
+import subprocess
+import sys
 import tracemalloc
 import zlib
 from collections.abc import Callable
@@ -18,6 +21,7 @@ from hypothesis import strategies as st
 from dustpan.core.errors import FileProblem
 from dustpan.core.files import exif as ex
 from dustpan.core.files import open_picture, save_picture
+from dustpan.core.files.atomic import write_atomically
 from dustpan.core.picture import from_array
 from tests.core.files.make import MAKERS, exif_block, jpeg, samples, tiff, write
 
@@ -173,15 +177,77 @@ def test_a_folder_that_cannot_be_written(tmp_path: Path) -> None:
         save_picture(from_array(samples()), folder)
 
 
-def test_a_link_stays_a_link_and_rights_stay(tmp_path: Path) -> None:
-    real = write(tmp_path, "real.png", b"old")
-    real.chmod(0o640)
+def test_a_link_in_the_targets_place_is_replaced_and_never_followed(tmp_path: Path) -> None:
+    real = write(tmp_path, "real.png", b"somebody else's")
     link = tmp_path / "link.png"
     link.symlink_to(real)
     save_picture(from_array(samples()), link)
-    assert link.is_symlink()
-    assert open_picture(real).size == (24, 36)
-    assert real.stat().st_mode & 0o777 == 0o640
+    assert not link.is_symlink()
+    assert open_picture(link).size == (24, 36)
+    assert real.read_bytes() == b"somebody else's"
+
+
+def test_rights_to_read_and_write_stay_and_those_to_run_as_somebody_else_do_not(tmp_path: Path) -> None:
+    for old, kept in ((0o640, 0o640), (0o4755, 0o755), (0o2600, 0o600)):
+        target = write(tmp_path, "lamp.png", b"old")
+        target.chmod(old)
+        save_picture(from_array(samples()), target)
+        assert target.stat().st_mode & 0o7777 == kept
+
+
+def test_the_umask_decides_on_a_new_file_and_is_never_touched(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    before = os.umask(0o077)
+    try:
+        with monkeypatch.context() as patched:
+            patched.setattr(os, "umask", lambda _mask: pytest.fail("the umask belongs to the whole process"))
+            save_picture(from_array(samples()), tmp_path / "lamp.png")
+    finally:
+        os.umask(before)
+    assert (tmp_path / "lamp.png").stat().st_mode & 0o777 == 0o600
+
+
+@pytest.mark.parametrize("unnamed", [True, False], ids=["without a name", "with a hidden name"])
+def test_a_killed_write_leaves_the_old_file_and_nothing_that_stays(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, unnamed: bool
+) -> None:
+    target = write(tmp_path, "lamp.tif", b"old")
+    code = (
+        "import os, sys, time\nfrom pathlib import Path\nfrom dustpan.core.files import atomic\n"
+        f"{'' if unnamed else 'del os.O_TMPFILE'}\n"
+        "def write(file):\n    file.write(b'half')\n    file.flush()\n"
+        "    print('writing', flush=True)\n    time.sleep(60)\n"
+        "atomic.write_atomically(Path(sys.argv[1]), write)\n"
+    )
+    writer = subprocess.Popen([sys.executable, "-c", code, str(target)], stdout=subprocess.PIPE, text=True)
+    try:
+        assert writer.stdout is not None
+        assert writer.stdout.readline() == "writing\n"
+        write_bytes(tmp_path / "other.tif", b"meanwhile")  # a part whose writer lives is left alone
+        parts = sorted(p.name for p in tmp_path.glob(".*.part"))
+        assert len(parts) == (0 if unnamed else 1)
+    finally:
+        writer.kill()
+        writer.communicate()
+    assert target.read_bytes() == b"old"
+    write_bytes(tmp_path / "other.tif", b"afterwards")
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["lamp.tif", "other.tif"]
+
+
+def test_a_file_system_without_unnamed_files_and_links_writes_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def no_link(*_args: object, **_more: object) -> None:
+        raise OSError(errno.EXDEV, "no link")
+
+    monkeypatch.setattr(os, "link", no_link)
+    write_bytes(tmp_path / "a", b"copied")
+    monkeypatch.delattr(os, "O_TMPFILE")
+    write_bytes(tmp_path / "b", b"renamed")
+    assert {p.name: p.read_bytes() for p in tmp_path.iterdir()} == {"a": b"copied", "b": b"renamed"}
+
+
+def write_bytes(path: Path, content: bytes) -> None:
+    write_atomically(path, lambda file: file.write(content))
 
 
 @settings(max_examples=300)

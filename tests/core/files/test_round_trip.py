@@ -74,6 +74,20 @@ def test_metadata_travels_between_all_formats(tmp_path: Path, source: str, targe
 
 
 @pytest.mark.parametrize("target", ["jpg", "png", "tif", "webp"])
+@pytest.mark.parametrize("letters", ["東©Nü 2", "L\xfcnt 東1"], ids=["東", "ü"])
+def test_letters_beyond_ascii_in_a_tag_stop_no_export(tmp_path: Path, target: str, letters: str) -> None:
+    block = exif_block()
+    model = letters.encode() + b" " * (11 - len(letters.encode()))
+    assert len(model) == len(b"Lanthorn N2")
+    path = tmp_path / f"out.{target}"
+    told = replace(from_array(samples()), metadata=Metadata(exif=block.replace(b"Lanthorn N2", model)))
+    save_picture(told, path)
+    again = open_picture(path)
+    assert again.size == (24, 36)
+    assert ex.parse(again.metadata.exif or b"").main[ex.MODEL].data.rstrip(b"\0 ") == letters.encode()
+
+
+@pytest.mark.parametrize("target", ["jpg", "png", "tif", "webp"])
 def test_other_programs_find_profile_and_exif_in_what_was_written(tmp_path: Path, target: str) -> None:
     path = tmp_path / f"out.{target}"
     save_picture(replace(from_array(samples()), metadata=Metadata(wide_gamut_profile(), exif_block(), XMP)), path)

@@ -139,8 +139,8 @@ def _write(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, q
     if metadata.xmp:
         extra.append((XMP, 1, len(metadata.xmp), metadata.xmp, True))
     for tag, entry in sorted(exif.main.items()):
-        if tag not in LAYOUT and tag not in ex.POINTERS:
-            extra.append(_as_extratag(tag, entry, exif.order))
+        if tag not in LAYOUT and tag not in ex.POINTERS and (known := _as_extratag(tag, entry, exif.order)):
+            extra.append(known)
     for tag, directory in ((ex.EXIF_IFD, exif.photo), (ex.GPS_IFD, exif.gps)):
         if directory:
             extra.append((PLACEHOLDER[tag], 4, 1, 0, True))
@@ -168,14 +168,21 @@ def _parsed(metadata: Metadata) -> ex.Exif:
         return ex.Exif()
 
 
-def _as_extratag(tag: int, entry: ex.Entry, order: str) -> tuple:
-    return (tag, 1 if entry.type in (1, 6, 7) else entry.type, entry.count, _plain(entry, order), True)
+def _as_extratag(tag: int, entry: ex.Entry, order: str) -> tuple | None:
+    """A tag as tifffile wants it; None for one that is damaged, which must not stop the picture."""
+    try:
+        value = _plain(entry, order)
+    except (KeyError, struct.error):
+        return None
+    if entry.type == 2:
+        return (tag, 2, len(value), value, True)
+    return (tag, 1 if entry.type in (1, 6, 7) else entry.type, entry.count, value, True)
 
 
 def _plain(entry: ex.Entry, order: str) -> Any:
     """A raw value as tifffile wants it."""
     if entry.type == 2:
-        return entry.data.rstrip(b"\0").decode("latin-1")
+        return entry.data.rstrip(b"\0") + b"\0"  # bytes: letters beyond ASCII are in every camera
     if entry.type in (1, 6, 7):
         return entry.data
     code = {3: "H", 4: "I", 5: "I", 8: "h", 9: "i", 10: "i", 11: "f", 12: "d", 13: "I"}[entry.type]

@@ -22,6 +22,7 @@ from dustpan.core.picture import Depth, Picture
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Progress, Renderer
 from dustpan.core.sweep import Sweep, sweep_from_json
+from dustpan.core.text import name_of
 
 log = logging.getLogger(__name__)
 
@@ -134,7 +135,7 @@ def _written(
     if task.sweep is None:
         found = suggest(renderer, cancel=cancel)
         sweep, why = found.sweep, found.why
-        tell(f"{Path(task.source).name}: {why}")
+        tell(f"{name_of(Path(task.source))}: {why}")
     else:
         sweep = sweep_from_json(task.sweep)
     export(renderer, sweep, Path(task.target), task.options, cancel, progress, task.replace_source)
@@ -179,7 +180,7 @@ def sentence(error: Exception, path: Path | None = None) -> str:
     """A sentence for any failure; what the person cannot act on goes to the log."""
     if isinstance(error, FileProblem):
         return str(error)
-    name = f"{path.name}: " if path else ""
+    name = f"{name_of(path)}: " if path else ""
     if isinstance(error, DustpanError):
         return f"{name}{error}"
     if isinstance(error, MemoryError):

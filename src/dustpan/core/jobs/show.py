@@ -156,9 +156,10 @@ class Show:
     # -------------------------------------------------------------- what is known of the picture
 
     def _measure(self) -> None:
-        if self.open.noise_print is None:
-            self.open.noise_print = full_print(self.renderer, self.cancel, self.request.sweep)
-            self.told.measured(self.open.noise_print)
+        found = full_print(self.renderer, self.cancel, self.request.sweep)  # another reference has another print
+        if found is not self.open.noise_print:
+            self.open.noise_print = found
+            self.told.measured(found)
 
     def _judge(self) -> None:
         """On a thread of its own, so that the next request need not wait for it."""

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QProgressBar, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QPushButton, QToolButton, QWidget
 
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.worst import FigureName
 from dustpan.ui.bench.panes import View
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
+from dustpan.ui.look.plain import Label
 
 ZOOMS = (0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
@@ -84,7 +85,7 @@ class TopBar(_Strip):
         for w in (self.pictures, self.export, self.next, self.hand_back):
             self.row.addWidget(w)
         self.row.addStretch(1)
-        self.row.addWidget(QLabel(tr("Compare with")))
+        self.row.addWidget(Label(tr("Compare with")))
         for part in (self.other, self.keep, self.back, *self.views.values()):
             self.row.addWidget(part)
         self.row.addStretch(1)
@@ -146,10 +147,10 @@ class BottomLine(_Strip):
             button.hide()
             self.figures[name] = button
             self.row.addWidget(button)
-        self.brightness = QLabel()
+        self.brightness = Label()
         self.brightness.hide()
         self.row.addWidget(self.brightness)
-        self.pixel, self.facts, self.state = ElidedLabel(), QLabel(), QLabel()
+        self.pixel, self.facts, self.state = ElidedLabel(), Label(), Label()
         for label in (self.pixel, self.facts, self.state, self.brightness):
             label.setObjectName("faint")
         self.progress = QProgressBar()

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QPushButton, QWidget
 
 from dustpan.core.look import LookKind
 from dustpan.core.looks.all import LOOKS
 from dustpan.ui.actions import palette_key
+from dustpan.ui.look.plain import Label
 
 ACROSS = 3
 
@@ -23,7 +24,7 @@ class InspectPalette(QFrame):
         self.group = QButtonGroup(self)
         grid = QGridLayout(self)
         grid.setContentsMargins(10, 8, 10, 10)
-        title = QLabel(self.tr("Inspect. The picture and what is exported stay as they are."))
+        title = Label(self.tr("Inspect. The picture and what is exported stay as they are."))
         title.setObjectName("faint")
         grid.addWidget(title, 0, 0, 1, ACROSS)
         self.buttons: dict[str, QPushButton] = {}

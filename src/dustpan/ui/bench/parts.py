@@ -12,6 +12,7 @@ from dustpan.ui.bench.probe_panel import ProbePanel
 from dustpan.ui.bench.sweep_line import SweepLine
 from dustpan.ui.bench.tools import DividerTool, LineTool, ProbesTool
 from dustpan.ui.bench.tray import Tray
+from dustpan.ui.look.plain import Label
 from dustpan.ui.notice import NoticeBar
 
 
@@ -31,7 +32,7 @@ class BenchParts(QWidget):
         self.pages.addWidget(self._empty_page())
         self.pages.addWidget(self.canvas)
         self.palette_ = InspectPalette(parent)
-        self.thumbnail = QLabel(self, Qt.WindowType.ToolTip)
+        self.thumbnail = QLabel(self, Qt.WindowType.ToolTip)  # a picture
         self.thumbnail.setObjectName("popup")
         right, middle, whole = QVBoxLayout(), QHBoxLayout(), QVBoxLayout(self)
         for layout in (right, middle, whole):
@@ -49,9 +50,9 @@ class BenchParts(QWidget):
 
     def _empty_page(self) -> QWidget:
         page = QWidget()
-        title = QLabel(self.tr("Open a picture to measure its noise"))
+        title = Label(self.tr("Open a picture to measure its noise"))
         title.setObjectName("title")
-        text = QLabel(
+        text = Label(
             self.tr(
                 "Drop pictures here, or open them. Nothing is written over:\nthe sweep is saved beside the picture."
             )

@@ -8,11 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.jobs.show import ProbeView
 from dustpan.core.judge.probes import Probe
 from dustpan.ui.look.icons import show_icon
+from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
 from dustpan.ui.pixels import image_of
 
@@ -85,7 +86,7 @@ class ProbeRow(QFrame):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.patches = [Patch(PATCH), Patch(PATCH)]
-        self.role, self.figure = QLabel(), QLabel()
+        self.role, self.figure = Label(), Label()
         self.figure.setObjectName("faint")
         patches = QHBoxLayout()
         patches.setSpacing(4)
@@ -154,7 +155,7 @@ class ProbePanel(QWidget):
         self.zoom_group = QButtonGroup(self)
         head = QHBoxLayout()
         head.setSpacing(3)
-        title = QLabel(self.tr("Probes"))
+        title = Label(self.tr("Probes"))
         title.setObjectName("heading")
         head.addWidget(title)
         head.addStretch(1)
@@ -186,7 +187,7 @@ class ProbePanel(QWidget):
             row.entered.connect(self._enlarge)
             row.left.connect(self.enlarged.hide)
             box.addWidget(row)
-        self.none = QLabel()
+        self.none = Label()
         self.none.setObjectName("faint")
         self.none.setWordWrap(True)
         box.addWidget(self.none)

@@ -13,6 +13,7 @@ from dustpan.core.sweep import AnyStep, Step, Sweep
 from dustpan.ui.bench.state import Half
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
+from dustpan.ui.look.plain import tip
 
 CHIP_WIDTH = 128
 
@@ -76,8 +77,8 @@ class Chip(QFrame):
         self.where.setVisible(applies)
         if isinstance(step, Step):
             self.summary.setText(step.summary if step.on else self.tr("off"))
-            tip = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
-            self.setToolTip(f"{warning}\n{tip}" if warning else tip)
+            words = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
+            self.setToolTip(f"{warning}\n{words}" if warning else words)
         else:
             self.summary.setText(self.tr("kept, not applied"))
             self.setToolTip(self.tr("Kept as it is in the file: {0}.").format(step.reason))
@@ -85,7 +86,7 @@ class Chip(QFrame):
             self.summary.setText(warning)
         whole = f"{self.name.text()}: {self.summary.text()}\n{self.toolTip()}"
         for w in (self, self.name, self.summary):
-            w.setToolTip(whole)
+            w.setToolTip(tip(whole))
         self._mark(off=not step.acts, worse=bool(warning))
 
     def set_chosen(self, on: bool) -> None:

@@ -5,8 +5,10 @@ Controls are made from the step's own description; a step that has an instrument
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.blend import Blend
 from dustpan.core.language import capital, mark
@@ -23,6 +25,7 @@ from dustpan.ui.instruments.chart import Chart, Charted
 from dustpan.ui.instruments.histogram import HistogramInstrument
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
+from dustpan.ui.look.plain import Label
 
 ROWS = 3
 OPACITY = Number(
@@ -57,7 +60,7 @@ class Tray(QWidget):
         self._half = Half.WHAT
         self.charts: dict[str, Chart] = {name: make() for name, make in INSTRUMENTS.items()}
         self.histogram = HistogramInstrument()
-        self.title, self.help, self.scales = QLabel(), ElidedLabel(), QLabel()
+        self.title, self.help, self.scales = Label(), ElidedLabel(), Label()
         self.title.setObjectName("heading")
         self.help.setObjectName("faint")
         self.scales.setTextFormat(Qt.TextFormat.RichText)
@@ -155,7 +158,7 @@ class Tray(QWidget):
         )
         words = (self.tr("σ of 255"), self.tr("lum."), self.tr("col."))
         head = "<tr>" + "".join(f"<td>{w}&nbsp;&nbsp;</td>" for w in words) + "</tr>"
-        self.scales.setText((f"<table>{head}{rows}</table>" if rows else "") + facts.replace("\n", "<br>"))
+        self.scales.setText((f"<table>{head}{rows}</table>" if rows else "") + escape(facts).replace("\n", "<br>"))
         self.scales.show()
 
     def chart_of(self, step: AnyStep | None) -> Chart | None:
@@ -232,7 +235,7 @@ class Tray(QWidget):
             self.grid.setColumnStretch(at + 1, 1)
             self.grid.setColumnMinimumWidth(at + COLUMNS - 1, 8)
         at, r = COLUMNS * (len(columns) - 1), len(columns[-1])
-        self.grid.addWidget(QLabel(self.tr("Blend"), self), r, at)
+        self.grid.addWidget(Label(self.tr("Blend"), self), r, at)
         self.grid.addWidget(self.blend, r, at + 1, 1, 2)
         self.blend.show()
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QGridLayout, QLabel, QToolButton, QWidget
+from PyQt6.QtWidgets import QGridLayout, QToolButton, QWidget
 
 from dustpan.core.params import Places
 from dustpan.ui.controls.row import Changed, Row
 from dustpan.ui.look.icons import show_icon
+from dustpan.ui.look.plain import Label
 
 
 class PlacesRow(Row):
@@ -14,7 +15,7 @@ class PlacesRow(Row):
 
     def __init__(self, control: Places, changed: Changed, parent: QWidget) -> None:
         super().__init__(control, changed, parent)
-        self.count = QLabel(parent)
+        self.count = Label("", parent)
         self.clear = QToolButton(parent)
         self.clear.setObjectName("bare")
         show_icon(self.clear, "reset")

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QGridLayout, QWidget
 
 from dustpan.core.params import Control
+from dustpan.ui.look.plain import Label
 
 COLUMNS = 5  # of the grid, that a row may use; the last keeps rows apart
 Changed = Callable[[str, Any, bool], None]  # name, value, whether a drag is still going on
@@ -19,7 +20,7 @@ class Row:
     def __init__(self, control: Any, changed: Changed, parent: QWidget) -> None:
         self.control = control
         self.changed = changed
-        self.label = QLabel(parent.tr(control.label), parent)
+        self.label = Label(parent.tr(control.label), parent)
 
     def describe(self, parent: QWidget, *widgets: QWidget) -> None:
         """Give widgets the tooltip and the accessible name of the parameter."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -12,7 +13,6 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QProgressBar,
     QPushButton,
@@ -28,14 +28,17 @@ from dustpan.core.jobs.one import Outcome, State, same_file
 from dustpan.core.picture import Depth
 from dustpan.ui.document import Document
 from dustpan.ui.exports import Exports, proposed_name
+from dustpan.ui.look.plain import Label
 
 
 class ExportDialog(QDialog):
     """Exports one document. Closing while it works cancels."""
 
-    def __init__(self, document: Document, exports: Exports, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, document: Document, exports: Exports, may_write: Callable[[Path], bool], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self.document, self.exports = document, exports
+        self.document, self.exports, self._may_write = document, exports, may_write
         self._token = 0  # of the export that is going on; 0 for none
         self.setWindowTitle(self.tr("Export {0}").format(document.name))
         self.setMinimumWidth(480)
@@ -68,9 +71,9 @@ class ExportDialog(QDialog):
         form.addRow(self.tr("File"), row)
         form.addRow(self.tr("Format"), self.formats)
         form.addRow(self.tr("Depth"), self.depths)
-        self.quality_label = QLabel(self.tr("Quality"))
+        self.quality_label = Label(self.tr("Quality"))
         form.addRow(self.quality_label, quality)
-        self.note = QLabel()
+        self.note = Label()
         self.note.setObjectName("faint")
         self.note.setWordWrap(True)
         self.bar = QProgressBar()
@@ -152,6 +155,9 @@ class ExportDialog(QDialog):
         return self._token != 0
 
     def start(self) -> None:
+        """Begin, unless what is there is to stay."""
+        if not self._may_write(Path(self.path.text())):
+            return
         self.start_button.setEnabled(False)
         self.bar.setRange(0, 0)
         self.bar.setVisible(True)

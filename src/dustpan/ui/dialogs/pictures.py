@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QPoint, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from dustpan.ui.document import Document
+from dustpan.ui.look.plain import Label
 from dustpan.ui.pixels import image_of
 
 THUMB = QSize(108, 72)
@@ -32,7 +33,7 @@ class PicturesPopup(QFrame):
         self.give = QPushButton(self.tr("Give this picture's sweep to the ticked ones"))
         self.give.setToolTip(self.tr("Replaces their sweep by that of the picture on the bench; can be undone there"))
         self.give.clicked.connect(lambda: self.give_wanted.emit(self.ticked()))
-        note = QLabel(self.tr("• has unsaved work"))
+        note = Label(self.tr("• has unsaved work"))
         note.setObjectName("faint")
         row = QHBoxLayout()
         row.addWidget(note)

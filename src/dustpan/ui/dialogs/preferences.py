@@ -9,11 +9,13 @@ from typing import Literal
 
 import platformdirs
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QSpinBox, QVBoxLayout, QWidget
 
 from dustpan.core.errors import FileProblem
 from dustpan.core.files.atomic import write_atomically
 from dustpan.core.language import languages
+from dustpan.core.text import as_json
+from dustpan.ui.look.plain import Label
 from dustpan.ui.translator import language_name
 
 MOST_RECENT = 12
@@ -59,7 +61,8 @@ def save_preferences(preferences: Preferences) -> None:
     path = preferences_file()
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_atomically(path, lambda file: file.write(preferences.model_dump_json(indent=2).encode()))
+        text = as_json(preferences.model_dump(mode="json"), indent=2)
+        write_atomically(path, lambda file: file.write(text.encode()))
     except (OSError, FileProblem):
         return
 
@@ -100,7 +103,7 @@ class PreferencesDialog(QDialog):
             widget.setToolTip(tip)
             widget.setAccessibleName(label)
             form.addRow(label, widget)
-        note = QLabel(self.tr("Memory and threads count for pictures that are opened from now on."))
+        note = Label(self.tr("Memory and threads count for pictures that are opened from now on."))
         note.setObjectName("faint")
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self.accept)

@@ -7,12 +7,13 @@ from typing import Any
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QToolButton, QWidget
+from PyQt6.QtWidgets import QDialog, QGridLayout, QToolButton, QWidget
 
 from dustpan.core.region import Region
 from dustpan.core.sweep import Step, Sweep
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
+from dustpan.ui.look.plain import Label
 from dustpan.ui.pixels import image_of
 
 STRENGTHS = (0.25, 0.5, 0.75, 1.0, 1.4, 2.0)
@@ -41,7 +42,7 @@ class TestStrip(QDialog):
         self.document, self.sweeps, self.jobs = document, list(sweeps), jobs
         self.setWindowTitle(self.tr("Test strip"))
         grid = QGridLayout(self)
-        self.note = QLabel(self.tr("The middle of the view at several strengths. Click the one to take over."))
+        self.note = Label(self.tr("The middle of the view at several strengths. Click the one to take over."))
         self.note.setObjectName("faint")
         grid.addWidget(self.note, 0, 0, 1, ACROSS)
         self.cells: list[QToolButton] = []
