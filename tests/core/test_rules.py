@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import os
+import re
 import subprocess
 import sys
 import time
@@ -98,6 +99,15 @@ def test_the_core_knows_nothing_of_what_stands_on_it() -> None:
             assert not any(i.startswith(("dustpan.ui", "dustpan.cli", "dustpan.demo")) for i in imported), name
         if name.startswith("dustpan.cli") and name != "dustpan.cli.open":
             assert not any(i.startswith("dustpan.ui") for i in imported), name
+
+
+def test_only_one_class_makes_labels_of_text() -> None:
+    made = {
+        path.relative_to(SOURCE).as_posix()
+        for path in (SOURCE / "ui").rglob("*.py")
+        if re.search(r"(?<!\w)QLabel\((?!self, Qt\.WindowType)", path.read_text("utf-8"))
+    }
+    assert made == set()
 
 
 def test_a_blocked_qt_would_be_noticed() -> None:
