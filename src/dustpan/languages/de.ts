@@ -1227,7 +1227,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>clipped {0}</source>
-      <translation>beschnitten {0}</translation>
+      <translation>gekappt {0}</translation>
     </message>
     <message>
       <source>coarse</source>

@@ -70,7 +70,7 @@ def may_write(parent: QWidget, target: Path, documents: Iterable[Document]) -> b
         return True
     replace, text = tr("Replace"), tr("There is already a file {0}.").format(name_of(target))
     more = tr("It was changed last on {0}; replacing it cannot be undone.").format(_changed(target))
-    return ask(parent, text, more, [replace, tr("Cancel")]) == replace
+    return ask(parent, text, more, [replace, tr("Cancel")], usual=1) == replace
 
 
 def _changed(path: Path) -> str:

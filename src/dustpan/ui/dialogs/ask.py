@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
 
-def ask(parent: QWidget, text: str, more: str, answers: Sequence[str]) -> str:
-    """Ask, and give the answer: the first is the usual one, the last one stays and is what Esc gives."""
+def ask(parent: QWidget, text: str, more: str, answers: Sequence[str], usual: int = 0) -> str:
+    """Ask, and give the answer. Enter gives the usual one; the last one changes nothing and is what Esc gives."""
     box = QMessageBox(parent)
     box.setIcon(QMessageBox.Icon.Question)
     box.setTextFormat(Qt.TextFormat.PlainText)
@@ -18,7 +18,7 @@ def ask(parent: QWidget, text: str, more: str, answers: Sequence[str]) -> str:
     role = QMessageBox.ButtonRole
     roles = [role.AcceptRole, *[role.DestructiveRole] * (len(answers) - 2), role.RejectRole][-len(answers) :]
     buttons = [box.addButton(words, r) for words, r in zip(answers, roles, strict=True)]
-    box.setDefaultButton(buttons[0])
+    box.setDefaultButton(buttons[usual])
     box.setEscapeButton(buttons[-1])
     box.exec()
     clicked = box.clickedButton()
