@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import os
 import subprocess
@@ -24,7 +25,7 @@ from dustpan.ui.dialogs.preferences import load_preferences
 from dustpan.ui.faults import FaultHook
 from tests.core.files.make import exif_block
 from tests.ui.conftest import Bench
-from tests.ui.test_window import CTRL, export
+from tests.ui.test_window import CTRL, begin_export, export
 
 pytestmark = pytest.mark.slow
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -189,6 +190,7 @@ def test_the_running_application_outlives_a_fault(lamp: Path, tmp_path: Path) ->
 def test_what_arrives_after_closing_is_let_go(bench: Bench, lamp: Path) -> None:
     bench.window.open_files([lamp])
     assert bench.window.close()
+    bench.window.jobs.demo_ready.emit([lamp])
     bench.bot.wait(50)
     assert bench.window.files.documents == []
 
@@ -275,6 +277,27 @@ def test_a_sweep_that_another_window_saved_is_not_thrown_away_unasked(
     assert bench.window.document.history.dirty is (button == "Cancel")
 
 
+def test_a_sweep_that_is_gone_or_was_set_aside_in_vain_is_not_asked_about(
+    bench: Bench, lamp: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bench.open(lamp)
+    bench.key(Qt.Key.Key_S, CTRL)
+    beside(lamp).unlink()
+    assert not bench.window.document.changed_on_disk
+    bench.key(Qt.Key.Key_S, CTRL)
+    assert beside(lamp).exists()
+    bench.window.document.set_old_sweep_aside()
+    with monkeypatch.context() as full:
+        full.setattr("dustpan.core.files.atomic.os.fsync", lambda _file: _disk_full())
+        assert not bench.window.files.save()
+    assert not bench.window.document.changed_on_disk
+    assert bench.window.files.save()
+
+
+def _disk_full() -> None:
+    raise OSError(errno.ENOSPC, "full")
+
+
 # ---------------------------------------------------------------- exporting over what is there
 
 
@@ -317,12 +340,7 @@ def test_the_file_of_an_open_picture_is_never_written_over(
 
 
 def test_esc_in_the_export_dialog_cancels_and_says_so(bench: Bench, lamp: Path, tmp_path: Path) -> None:
-    bench.open(lamp)
-    bench.type_value("luminance", "1.7")
-    bench.window.export()
-    dialog = bench.window.export_dialog
-    dialog.path.setText(str(tmp_path / "out.tif"))
-    bench.click(dialog.start_button)
+    dialog = begin_export(bench, lamp, tmp_path / "out.tif")
     bench.bot.keyClick(dialog, Qt.Key.Key_Escape)
     assert dialog.isVisible()
     bench.bot.waitUntil(lambda: not dialog.working, timeout=30_000)
@@ -358,5 +376,26 @@ def test_only_the_picture_that_was_handed_over_goes_back_and_the_others_are_aske
     assert w.isVisible()
     assert open_picture(tmp_path / "back.tif").size == (288, 400)
     w.files.documents[1].history.mark_saved()
+    w.close()
+    QTimer.singleShot(0, w.deleteLater)
+
+
+def test_what_is_changed_while_it_is_handed_back_is_asked_about(
+    qtbot: QtBot, lamp: Path, tmp_path: Path, answer: Callable
+) -> None:
+    bench = Bench(qtbot, tmp_path / "back.tif")
+    w = bench.window
+    w.open_files([lamp], handed_over=True)
+    bench.bot.waitUntil(lambda: w.document is not None, timeout=20_000)
+    bench.wait()
+    asked = answer("Cancel")
+    w.hand_back()
+    w.bench.editing.set_values({"luminance": 0.2}, False)
+    bench.bot.waitUntil(lambda: w.handed_back and bool(asked), timeout=30_000)
+    assert asked == ["The sweep of lamp.tif has not been saved."]
+    w.document.history.mark_saved()
+    w.files.close_current()
+    w.hand_back()
+    assert "is not open" in w.bench.notice.text.text()
     w.close()
     QTimer.singleShot(0, w.deleteLater)

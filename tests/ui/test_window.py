@@ -18,6 +18,7 @@ from dustpan.core.picture import Depth, to_samples
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, beside, load_sweep, make_step
 from dustpan.ui.bench.panes import View
+from dustpan.ui.dialogs.export import ExportDialog
 from tests.core.files.make import jpeg, write
 from tests.ui.conftest import Bench
 
@@ -391,13 +392,26 @@ def test_a_failed_export_says_why_and_can_be_tried_again(
     assert "the file of an open picture" in asked[0]
 
 
-def test_cancelling_an_export_writes_nothing(bench: Bench, lamp: Path, tmp_path: Path, left_behind: Callable) -> None:
+def begin_export(bench: Bench, lamp: Path, target: Path) -> ExportDialog:
+    """Open a picture, change something, and begin to export it."""
     bench.open(lamp)
     bench.type_value("luminance", "1.7")
     bench.window.export()
     dialog = bench.window.export_dialog
-    dialog.path.setText(str(tmp_path / "out.tif"))
+    dialog.path.setText(str(target))
     bench.click(dialog.start_button)
+    return dialog
+
+
+def test_a_folder_is_no_file_to_export_to(bench: Bench, lamp: Path, tmp_path: Path) -> None:
+    (tmp_path / "out.tif").mkdir()
+    dialog = begin_export(bench, lamp, tmp_path / "out.tif")
+    bench.bot.waitUntil(lambda: not dialog.working, timeout=60_000)
+    assert "it is a folder" in dialog.note.text()
+
+
+def test_cancelling_an_export_writes_nothing(bench: Bench, lamp: Path, tmp_path: Path, left_behind: Callable) -> None:
+    dialog = begin_export(bench, lamp, tmp_path / "out.tif")
     bench.click(dialog.cancel_button)
     bench.bot.waitUntil(lambda: not dialog.working, timeout=30_000)
     assert "nothing was written" in dialog.note.text()

@@ -1002,6 +1002,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Das Bild, wie es ist</translation>
     </message>
     <message>
+      <source>The picture to hand back is not open.</source>
+      <translation>Das Bild, das zurückgegeben werden soll, ist nicht offen.</translation>
+    </message>
+    <message>
       <source>The red channel as grey</source>
       <translation>Der Rotkanal als Grau</translation>
     </message>

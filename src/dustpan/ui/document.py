@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 from dataclasses import dataclass
+from itertools import count
 from pathlib import Path
 from typing import Any
 
@@ -108,8 +109,8 @@ class Document:
 
     @property
     def changed_on_disk(self) -> bool:
-        """Whether the sweep beside the picture is another one than was read or written last."""
-        return _fingerprint(beside(self.path)) != self._on_disk
+        """Whether there is a sweep beside the picture, and another one than was read or written last."""
+        return _fingerprint(beside(self.path)) not in ("", self._on_disk)
 
     def set_old_sweep_aside(self) -> Path | None:
         """Give the sweep beside the picture another name; gives that, or None when there is none.
@@ -121,13 +122,13 @@ class Document:
         old = beside(self.path)
         if not old.exists():
             return None
-        names = (old.with_name(f"{old.name}.old-{n}") for n in range(1, 1000))
+        names = (old.with_name(f"{old.name}.old-{n}") for n in count(1))
         free = next(p for p in names if not os.path.lexists(p))
         try:
             os.rename(old, free)
         except OSError as error:
             raise FileProblem(old, "it could not be set aside: {0}; nothing was changed", os_reason(error)) from None
-        self.unread = False
+        self.unread, self._on_disk = False, ""
         return free
 
     @property

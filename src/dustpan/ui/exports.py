@@ -66,7 +66,7 @@ def may_write(parent: QWidget, target: Path, documents: Iterable[Document]) -> b
         text = tr("{0} is the file of an open picture and is not written over.").format(name_of(target))
         ask(parent, text, tr("Choose another name."), [tr("Back")])
         return False
-    if not target.exists():
+    if not target.exists() or target.is_dir():  # a folder is never replaced: writing says so
         return True
     replace, text = tr("Replace"), tr("There is already a file {0}.").format(name_of(target))
     more = tr("It was changed last on {0}; replacing it cannot be undone.").format(_changed(target))

@@ -66,6 +66,8 @@ class Files(QObject):
 
     def open(self, paths: list[Path]) -> None:
         """Open pictures in the background; one that is open already is shown."""
+        if self.closed:
+            return
         for path in paths:
             known = next((i for i, d in enumerate(self.documents) if d.path == path), None)
             if known is not None:

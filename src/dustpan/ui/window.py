@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QMainWindow
 
 from dustpan.core.files import ExportOptions
 from dustpan.core.jobs.one import Outcome
+from dustpan.core.sweep import Sweep
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import Action, connect
@@ -193,33 +194,39 @@ class Window(QMainWindow):
             target = proposed_name(self.document.path)
             if not self._may_write(target):
                 return
-            self.exports.begin(self.document, target, ExportOptions(), self._exported_before_next)
+            then = partial(self._exported_before_next, self.document)
+            self.exports.begin(self.document, target, ExportOptions(), then)
             self.bench.bottom.state.setText(self.tr("exporting {0} …").format(name_of(target)))
 
-    def _exported_before_next(self, outcome: Outcome) -> None:
+    def _exported_before_next(self, document: Document, outcome: Outcome) -> None:
         if not was_written(outcome):
             self.bench.notice.tell(outcome.error)
             return
-        self.files.show_next()
+        if self.document is document:  # who has gone on meanwhile stays there
+            self.files.show_next()
         self.bench.bottom.state.setText(self.tr("written to {0}").format(name_of(Path(outcome.target))))
 
     def hand_back(self) -> None:
         """Write the result to where the other program expects it, and close."""
         wanted = self.files.handed_over
         document = next((d for d in self.files.documents if d.path == wanted), None) if wanted else self.document
-        if document is None or self.hand_back_to is None:
+        if self.hand_back_to is None:
             return
-        then = partial(self._handed_back, document)
+        if document is None:
+            self.bench.notice.tell(self.tr("The picture to hand back is not open."))
+            return
+        then = partial(self._handed_back, document, document.sweep)
         self.exports.begin(document, self.hand_back_to, ExportOptions(), then, True)
         self.bench.bottom.state.setText(self.tr("handing back …"))
 
-    def _handed_back(self, document: Document, outcome: Outcome) -> None:
-        """The picture that was handed over went back with its sweep; the others are asked about on closing."""
+    def _handed_back(self, document: Document, sweep: Sweep, outcome: Outcome) -> None:
+        """The picture that was handed over went back with that sweep; what else is unsaved is asked about."""
         if not was_written(outcome):
             self.bench.notice.tell(outcome.error)
             return
         self.handed_back = True
-        document.history.mark_saved()
+        if document.sweep == sweep:
+            document.history.mark_saved()
         self.close()
 
     # -------------------------------------------------------------- help and preferences

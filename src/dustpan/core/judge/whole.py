@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import fields
 from itertools import zip_longest
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dustpan.core.errors import FileProblem
 from dustpan.core.judge.verdict import Verdict, judge
@@ -26,6 +27,7 @@ from dustpan.core.sweep import Sweep, make_step
 WHOLE_UP_TO = 3_000_000  # px: larger pictures are judged on windows
 WINDOW_TILES = 6
 WINDOWS = 5
+Sides = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]  # before, after, cleaned input
 
 
 def noise_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = Sweep()) -> NoisePrint:
@@ -60,27 +62,29 @@ def windows(size: tuple[int, int]) -> list[Region]:
     return found
 
 
+def _sides(renderer: Renderer, sweep: Sweep, cancel: Cancel) -> Iterator[tuple[Region, Sides]]:
+    """Every window of a sweep's verdict, with its exact pixels."""
+    before, calm = renderer.reference(sweep), cleaned(renderer, sweep)
+    for region in windows(renderer.size):
+        first, second, third = (renderer.at_once(s, region, cancel) for s in (before, sweep, calm))
+        yield region, (first, second, third)
+
+
 def judge_sweep(renderer: Renderer, sweep: Sweep, cancel: Cancel | None = None) -> Verdict:
     """The verdict of a sweep on its picture, on exact pixels."""
     cancel = cancel or Cancel()
     noise = noise_print(renderer, cancel, sweep)
-    sides = renderer.reference(sweep), sweep, cleaned(renderer, sweep)
-    found = []
-    for region in windows(renderer.size):
-        before, after, calm = (renderer.at_once(s, region, cancel) for s in sides)
-        found.append(judge(before, after, calm, noise, cancel.check))
-    return combined(found)
+    return combined([judge(*sides, noise, cancel.check) for _region, sides in _sides(renderer, sweep, cancel)])
 
 
 def worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel | None = None) -> Places:
     """The worst places (y, x) of a sweep's result for a figure, on the windows that the verdict is measured on."""
     cancel = cancel or Cancel()
     noise = noise_print(renderer, cancel, sweep)
-    sides = renderer.reference(sweep), sweep, cleaned(renderer, sweep)
-    found = []
-    for region in windows(renderer.size):
-        before, after, calm = (renderer.at_once(s, region, cancel) for s in sides)
-        found.append([(y + region.y0, x + region.x0) for y, x in worst_places(figure, before, after, calm, noise)])
+    found = [
+        [(y + region.y0, x + region.x0) for y, x in worst_places(figure, *sides, noise)]
+        for region, sides in _sides(renderer, sweep, cancel)
+    ]
     return [place for rank in zip_longest(*found) for place in rank if place]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable
 from typing import Any
 
@@ -14,7 +15,7 @@ COLUMNS = 5  # of the grid, that a row may use; the last keeps rows apart
 Changed = Callable[[str, Any, bool], None]  # name, value, whether a drag is still going on
 
 
-class Row:
+class Row(ABC):
     """Base of all rows. A subclass makes its widgets, puts them into the grid, and shows a value without telling."""
 
     def __init__(self, control: Any, changed: Changed, parent: QWidget) -> None:
@@ -30,10 +31,10 @@ class Row:
             w.setToolTip(parent.tr(control.help))
             w.setAccessibleName(f"{group} {parent.tr(control.label)}".strip())
 
+    @abstractmethod
     def place(self, grid: QGridLayout, row: int, column: int) -> None:
         """Put the widgets into a grid."""
-        raise NotImplementedError
 
+    @abstractmethod
     def show_value(self, value: Any) -> None:
         """Show a value without telling anyone."""
-        raise NotImplementedError

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -32,7 +31,7 @@ from dustpan.ui.look.plain import Label
 
 
 class ExportDialog(QDialog):
-    """Exports one document. Closing while it works cancels."""
+    """Exports one document. Closing it while it works, in whatever way, cancels and stays to say so."""
 
     def __init__(
         self, document: Document, exports: Exports, may_write: Callable[[Path], bool], parent: QWidget | None = None
@@ -190,8 +189,3 @@ class ExportDialog(QDialog):
             self.note.setText(self.tr("Cancelling …"))
         else:
             super().reject()
-
-    def closeEvent(self, event: QCloseEvent | None) -> None:
-        if self.working:
-            self.exports.cancel(self._token)
-        super().closeEvent(event)
