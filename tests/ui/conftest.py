@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from dustpan.core.files import save_picture
 from dustpan.core.picture import from_array
+from dustpan.ui import safety
 from dustpan.ui.app import make_app
 from dustpan.ui.window import Window
 
@@ -86,13 +87,15 @@ class Bench:
 
 
 @pytest.fixture(autouse=True)
-def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """Preferences and unsaved work of tests stay among themselves."""
     folder = tmp_path_factory.mktemp("own")
     (folder / "config").mkdir()
     (folder / "config" / "preferences.json").write_text('{"taught": true}')
     monkeypatch.setenv("DUSTPAN_CONFIG", str(folder / "config"))
     monkeypatch.setattr("dustpan.ui.safety.safety_folder", lambda: folder / "unsaved")
+    yield
+    safety.SESSION.end()
 
 
 @pytest.fixture
