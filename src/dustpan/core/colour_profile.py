@@ -33,6 +33,17 @@ def wide_gamut_profile() -> bytes:
     )
 
 
+@lru_cache(maxsize=1)
+def display_p3_profile() -> bytes:
+    """A profile with the primaries of SMPTE EG 432-1 and the sRGB curve (Display P3), made here."""
+    return imagecodecs.cms_profile(
+        "rgb",
+        whitepoint=(0.3127, 0.3290, 1.0),
+        primaries=(0.680, 0.320, 1.0, 0.265, 0.690, 1.0, 0.150, 0.060, 1.0),
+        transferfunction=_srgb_curve(),
+    )
+
+
 def _srgb_curve() -> NDArray[np.uint16]:
     return np.rint(SRGB.decode(np.linspace(0, 1, 1024)) * 65535).astype(np.uint16)
 

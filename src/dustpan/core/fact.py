@@ -28,8 +28,9 @@ class Of(Enum):
 
 
 class Scope(Enum):
-    """How much of a result has to be seen: a sample of whole tiles, or all of it (read in strips)."""
+    """How much of a result has to be seen: none of it, a sample of whole tiles, or all of it (read in strips)."""
 
+    NOTHING = auto()
     SAMPLE = auto()
     WHOLE = auto()
 
@@ -97,6 +98,22 @@ class FactKind:
 
     def __repr__(self) -> str:
         return f"FactKind({self.name!r}, of={self.of.name})"
+
+
+@dataclass(frozen=True, eq=False)
+class Carry:
+    """How a step knows a fact about its result without measuring it.
+
+    Attributes
+    ----------
+    needs : facts about the step's input. kinds : of input for which it can be told.
+    make : gives the fact from what was asked about the input and the step's parameters; None where it cannot, and the
+        result is measured.
+    """
+
+    needs: tuple[FactKind, ...]
+    kinds: frozenset[Kind]
+    make: Callable[[Asked, Any], Any]
 
 
 def bytes_of(value: Any, seen: set[int] | None = None) -> int:

@@ -7,12 +7,13 @@ it. Palette, menu, keys and badge are made from that description.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.curve import SRGB, Curve
+from dustpan.core.finish.levels import Levels
 from dustpan.core.language import say
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.region import Region
@@ -28,6 +29,7 @@ class LookContext:
     region : what is to be drawn, in px of the picture. have : at least the region grown by the look's reach, within.
     size : (height, width) of the picture. setting : of the look, where it has one.
     noise : the print of the picture; None while it is not known. curve : of the picture.
+    levels : of a look that has them.
     """
 
     before: NDArray[np.float32]
@@ -38,6 +40,7 @@ class LookContext:
     setting: float = 0.0
     noise: NoisePrint | None = None
     curve: Curve = SRGB
+    levels: Levels | None = None
 
     def inner(self, pixels: NDArray) -> NDArray:
         """The region's part of what covers ``have``."""
@@ -81,10 +84,11 @@ class LookKind:
 
 @dataclass(frozen=True)
 class Look:
-    """A kind of look with its setting."""
+    """A kind of look with its setting, or with the levels that it shows black, middle and white at."""
 
     kind: LookKind
     setting: float = 0.0
+    levels: Levels | None = None
 
     @property
     def plain(self) -> bool:
@@ -98,7 +102,7 @@ class Look:
     def stepped(self, way: int) -> Look:
         """With its setting one notch up or down."""
         setting = self.kind.setting
-        return Look(self.kind, setting.stepped(self.setting, way)) if setting else self
+        return replace(self, setting=setting.stepped(self.setting, way)) if setting else self
 
     def words(self) -> str:
         """Its name, with its setting, as the badge says it."""
@@ -119,7 +123,7 @@ class Look:
         h, w = after.shape[:2]
         have = have or Region(0, 0, h, w)
         place = region or have, have, size or (h, w)
-        return self.kind.draw(LookContext(before, after, *place, self.setting, noise, curve))
+        return self.kind.draw(LookContext(before, after, *place, self.setting, noise, curve, self.levels))
 
 
 def look_at(kind: LookKind) -> Look:

@@ -11,6 +11,7 @@ from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
 from types import MappingProxyType
+from typing import Any
 
 import numpy as np
 import xxhash
@@ -21,11 +22,26 @@ from dustpan.core.language import mark, say
 
 
 class Kind(StrEnum):
-    """What the samples are: the raw mosaic of a colour filter, one channel, or three."""
+    """What the samples are.
+
+    Of a sensor: the *mosaic* of a colour filter, a *bare sensor* without one, or three *camera colours* in every place.
+    Of a finished picture: one channel (*mono*), or three (*rgb*).
+    """
 
     MOSAIC = mark("mosaic")
+    BARE = mark("bare sensor")
+    CAMERA = mark("camera colours")
     MONO = mark("mono")
     RGB = mark("rgb")
+
+    @property
+    def channels(self) -> int:
+        return 3 if self in (Kind.RGB, Kind.CAMERA) else 1
+
+    @property
+    def of_sensor(self) -> bool:
+        """Whether it has to be developed before it is a picture."""
+        return self in (Kind.MOSAIC, Kind.BARE, Kind.CAMERA)
 
 
 class Depth(StrEnum):
@@ -57,11 +73,25 @@ class Metadata:
 
 @dataclass(frozen=True)
 class Source:
-    """Facts about the file that a picture came from."""
+    """Facts about the file that a picture came from.
+
+    Attributes
+    ----------
+    quantisation : of a JPEG, its tables. words : how samples are stored, where `Depth` does not say it.
+    origin : what the format needs to write a result into a copy of the file; only its module knows it.
+    part, parts : which page or image was opened, from 1, and what all of them are called, of a file with several.
+    """
 
     path: Path | None = None
     format: str = ""
     quantisation: Mapping[int, tuple[int, ...]] = field(default_factory=dict)
+    words: str = ""
+    origin: Any = None
+    part: int = 0
+    parts: tuple[str, ...] = ()
+
+
+IDENTITY = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 
 
 @dataclass(frozen=True)
@@ -70,19 +100,28 @@ class Sensor:
 
     Attributes
     ----------
-    pattern : (h, w) of the colour of each sample of the smallest part that repeats, indices into ``colours``.
-    colours : their names, such as ``("red", "green", "blue")``; one for a sensor without a filter.
+    pattern : the colour of each sample of the smallest part that repeats, indices into ``colours``.
+    colours : their names; one for a sensor without a filter.
     black, white : level of each colour, in stored units.
-    balance : factor on each colour that makes neutral things neutral, as shot.
-    matrix : (3, colours) from balanced sensor values to CIE XYZ, row by row.
+    balance : factor on each colour that makes neutral things neutral, as shot; its smallest is 1.
+    daylight : the same under daylight (CIE D65).
+    matrix : 3 x 3 from balanced sensor values to light of sRGB's primaries, row by row; neutral stays neutral.
+    noise : (gain, read) that the file says its noise has, where 1 is white; None when it says nothing.
     """
 
     pattern: tuple[tuple[int, ...], ...] = ((0,),)
     colours: tuple[str, ...] = ("grey",)
     black: tuple[float, ...] = (0.0,)
     white: tuple[float, ...] = (1.0,)
-    balance: tuple[float, ...] = (1.0,)
-    matrix: tuple[float, ...] = ()
+    balance: tuple[float, ...] = (1.0, 1.0, 1.0)
+    daylight: tuple[float, ...] = (1.0, 1.0, 1.0)
+    matrix: tuple[float, ...] = IDENTITY
+    noise: tuple[float, float] | None = None
+
+    @property
+    def period(self) -> tuple[int, int]:
+        """(rows, columns) after which the pattern repeats."""
+        return len(self.pattern), len(self.pattern[0])
 
 
 @dataclass(frozen=True)
@@ -92,16 +131,17 @@ class Picture:
     Attributes
     ----------
     pixels : (H, W, C) float32, read-only; encoded values with 0 black and 1 white, more where the file carries more.
-        C is 3 for RGB and 1 for mono and mosaic.
+        C is 3 for RGB and camera colours, and 1 otherwise.
     kind, depth : see `Kind`, `Depth`.
     planes : further planes by name, (H, W) float32: ``alpha`` now, albedo and normals of renders later.
     metadata, source : what the file said besides the samples.
     notices : sentences about what had to be done to read it.
     curve : how the encoded values relate to light.
     scale : how the file's scene-linear values became encoded; None for a file that holds encoded values itself.
-    stored : of a scene-linear file its own samples, (H, W, C) float32, for what no step changes.
-    sensor : of samples that no demosaicing has touched; None otherwise.
+    stored : of a scene-linear file its own samples, (H, W, C), for what no step changes and for what does not count.
+    sensor : of samples that have not been developed; None otherwise.
     valid : (H, W) bool, which samples count; None when all do.
+    preview : (h, w, 3) 8-bit sRGB that the file brought along, to be seen until the picture is developed.
     """
 
     pixels: NDArray[np.float32]
@@ -116,9 +156,10 @@ class Picture:
     stored: NDArray[np.float32] | None = None
     sensor: Sensor | None = None
     valid: NDArray[np.bool_] | None = None
+    preview: NDArray[np.uint8] | None = None
 
     def __post_init__(self) -> None:
-        if self.pixels.ndim != 3 or self.pixels.shape[2] != (3 if self.kind is Kind.RGB else 1):
+        if self.pixels.ndim != 3 or self.pixels.shape[2] != self.kind.channels:
             raise ValueError(f"pixels of shape {self.pixels.shape} do not fit kind {self.kind}")
         if self.pixels.dtype != np.float32:
             raise ValueError("pixels must be float32")
@@ -140,6 +181,7 @@ class Picture:
     def key(self) -> str:
         """A hash of the samples: pictures with the same key have the same noise print and the same tiles."""
         about = (self.pixels.shape, self.kind.value, *((self.curve,) if self.curve != SRGB else ()))
+        about += (self.sensor,) if self.sensor else ()
         digest = xxhash.xxh3_128(repr(about).encode())
         digest.update(np.ascontiguousarray(self.pixels).data)
         return digest.hexdigest()
@@ -152,18 +194,39 @@ class Picture:
         pixels, stored = np.ascontiguousarray(pixels, np.float32), self.stored
         if self.scale is not None and stored is not None:
             given = self.scale.given_back(pixels, self.curve)
-            stored = np.where(pixels == self.pixels, stored, given) if pixels.shape == self.pixels.shape else given
+            if pixels.shape == self.pixels.shape:
+                same = pixels == self.pixels
+                stored = np.where(same if self.valid is None else same | ~self.valid[..., None], stored, given)
+            else:
+                stored = given
         return replace(self, pixels=pixels, kind=kind or self.kind, stored=stored)
+
+    def developed(self, pixels: NDArray, kind: Kind, icc: bytes | None) -> Picture:
+        """What a sensor's samples became: a finished picture of this kind, with its values' profile."""
+        return Picture(
+            np.ascontiguousarray(pixels, np.float32),
+            kind,
+            self.depth,
+            metadata=replace(self.metadata, icc=icc),
+            source=self.source,
+            notices=self.notices,
+            scale=self.scale,
+        )
 
     def reduced(self, pixels: NDArray[np.float32]) -> Picture:
         """The same picture at a smaller size, to look at; of its metadata only what colours need is kept."""
         about = Metadata(icc=self.metadata.icc)
-        return Picture(pixels, self.kind, self.depth, metadata=about, curve=self.curve, scale=self.scale)
+        kind = Kind.CAMERA if self.kind is Kind.MOSAIC else self.kind
+        return Picture(
+            pixels, kind, self.depth, metadata=about, curve=self.curve, scale=self.scale, sensor=self.sensor
+        )
 
     def for_screen(self, pixels: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
         """Values that the picture's profile describes; its encoded ones where it has none."""
         pixels = self.pixels if pixels is None else pixels
-        return pixels if self.metadata.icc is None else np.asarray(self.as_stored(pixels), np.float32)
+        if self.kind.of_sensor or self.metadata.icc is None:
+            return pixels
+        return np.asarray(self.as_stored(pixels), np.float32)
 
     def as_stored(self, pixels: NDArray | None = None) -> NDArray:
         """Values as the file holds them, for writing and for its profile: of the whole picture, or of some pixels."""

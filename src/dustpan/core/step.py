@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from dustpan.core.fact import FactKind
+from dustpan.core.fact import Carry, FactKind
 from dustpan.core.hits import Hits
 from dustpan.core.params import Control, Params
 from dustpan.core.picture import Kind
@@ -37,6 +37,10 @@ class StepKind:
     version, migrate : of the parameters; ``migrate`` turns those of an older version into today's.
     takes : the kinds of picture that it works on.
     gives : the kind that it makes of each, where that is another one. Such a step is not blended with its input.
+    profile : the ICC profile of what it gives, of a step that gives another kind of picture.
+    carries : by the name of a fact, how it is known about the step's result without measuring.
+    finishing : it changes how bright and colourful the picture is and not what is in it, so that what it is compared
+        with gets it as well.
     hits : what it found, from its facts and parameters, where it finds something.
     instrument : the name of its chart in the window's registry; empty for none.
     """
@@ -54,6 +58,9 @@ class StepKind:
     migrate: Callable[[dict, int], dict] = lambda values, version: values
     takes: frozenset[Kind] = EVERY_KIND
     gives: Mapping[Kind, Kind] = field(default_factory=dict)
+    profile: Callable[[Any], bytes] | None = None
+    carries: Mapping[str, Carry] = field(default_factory=dict)
+    finishing: bool = False
     hits: Callable[[Mapping[FactKind, Any], Any], Hits] | None = None
     instrument: str = ""
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from dustpan.core.develop.step import DEVELOP
 from dustpan.core.errors import WrongUse
+from dustpan.core.finish.tone import TONE
 from dustpan.core.hits import Finder
 from dustpan.core.judge.probes import STAR_FINDER
 from dustpan.core.noise.blacks import NEUTRAL_BLACKS
@@ -11,7 +13,7 @@ from dustpan.core.noise.step import NOISE
 from dustpan.core.sharpen.edge import EDGE_SHARPEN
 from dustpan.core.step import StepKind
 
-STEPS: tuple[StepKind, ...] = (NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, GRAIN)
+STEPS: tuple[StepKind, ...] = (DEVELOP, NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, TONE, GRAIN)
 FINDERS: tuple[Finder, ...] = (STAR_FINDER,)
 
 

@@ -176,9 +176,22 @@ def make_step(id: str, values: Mapping[str, Any] | None = None) -> Step:
     return Step(kind, kind.make(values or {}))
 
 
-def suggested() -> Sweep:
-    """What is done when nothing was asked for: Noise at exactly what was measured."""
-    return Sweep((make_step("noise"),))
+def first_steps(kind: Kind) -> tuple[Step, ...]:
+    """What makes a picture of what a file holds: Develop for a sensor's samples, nothing otherwise."""
+    return (make_step("develop"),) if kind.of_sensor else ()
+
+
+def suggested(kind: Kind = Kind.RGB) -> Sweep:
+    """What is done when nothing was asked for: Noise at exactly what was measured, of a developed picture."""
+    return Sweep((*first_steps(kind), make_step("noise")))
+
+
+def with_first_steps(sweep: Sweep, kind: Kind) -> Sweep:
+    """A sweep that has what makes a picture of a sensor's samples; put at its natural place where it was left out."""
+    for step in first_steps(kind):
+        if not any(s.name == step.name for s in sweep.steps):
+            sweep, _ = sweep.added(step)
+    return sweep
 
 
 def _read_step(raw: Any) -> AnyStep:

@@ -4,16 +4,59 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import BinaryIO
+from pathlib import Path
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.curve import Curve, Scale
 from dustpan.core.language import say
-from dustpan.core.picture import Depth, Kind, Metadata, Sensor
+from dustpan.core.picture import Depth, Kind, Metadata, Picture, Sensor
 
 MOST_PIXELS = 400_000_000  # about what a machine with 16 GB can still work on
+
+
+@dataclass(frozen=True)
+class Opening:
+    """What was chosen about how a file is opened; kept in its sweep, so that it is asked for once.
+
+    Attributes
+    ----------
+    scene_linear : whether the file's values are; None for what its format or its profile says.
+    part : which page or image of several, from 1; None for the first that can be opened.
+    pattern : of a mosaic that does not say its own, row by row, such as ``RGGB``; empty for what the file says.
+    path : of the file, for libraries that cannot read from memory.
+    """
+
+    scene_linear: bool | None = None
+    part: int | None = None
+    pattern: str = ""
+    path: Path | None = None
+
+    def as_json(self) -> dict[str, Any]:
+        """What a sweep keeps of it: only what was chosen."""
+        said = {"scene_linear": self.scene_linear, "part": self.part, "pattern": self.pattern or None}
+        return {name: value for name, value in said.items() if value is not None}
+
+
+def opening_from_json(raw: Any) -> Opening:
+    """What a sweep kept; what makes no sense there is passed over."""
+    raw = raw if isinstance(raw, dict) else {}
+    linear, part, pattern = raw.get("scene_linear"), raw.get("part"), raw.get("pattern")
+    return Opening(
+        linear if isinstance(linear, bool) else None,
+        part if isinstance(part, int) and not isinstance(part, bool) and part > 0 else None,
+        pattern if isinstance(pattern, str) and pattern in PATTERNS else "",
+    )
+
+
+PATTERNS = {  # of a 2 x 2 mosaic, as they are written: indices of red, green and blue
+    "RGGB": ((0, 1), (1, 2)),
+    "BGGR": ((2, 1), (1, 0)),
+    "GRBG": ((1, 0), (2, 1)),
+    "GBRG": ((1, 2), (0, 1)),
+}
 
 
 @dataclass(frozen=True)
@@ -22,7 +65,9 @@ class Decoded:
 
     ``samples`` is (H, W, C) with C from 1 to 4; channels 2 and 4 carry alpha last. What a format knows of the curve,
     the scene-linear scale, the sensor, the kind, further planes or samples that do not count, it says here; otherwise
-    the curve follows from the profile and the kind from the number of channels.
+    the curve follows from the profile and the kind from the number of channels. ``encoded`` samples are float32 that
+    need nothing more; ``stored`` are the file's own, where they are more exact than those. For ``words``, ``origin``,
+    ``part`` and ``parts`` see `Source`.
     """
 
     samples: NDArray
@@ -32,18 +77,29 @@ class Decoded:
     notices: tuple[str, ...] = ()
     curve: Curve | None = None
     scale: Scale | None = None
+    encoded: bool = False
     kind: Kind | None = None
     sensor: Sensor | None = None
     planes: Mapping[str, NDArray[np.float32]] = field(default_factory=dict)
     valid: NDArray[np.bool_] | None = None
+    stored: NDArray | None = None
+    preview: NDArray[np.uint8] | None = None
+    words: str = ""
+    origin: Any = None
+    part: int = 0
+    parts: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class ExportOptions:
-    """How a picture is written. ``depth`` None keeps its own as far as the format can; quality is 1 to 100."""
+    """How a picture is written.
+
+    ``depth`` None keeps its own as far as the format can; quality is 1 to 100; ``history`` says in a line what was done.
+    """
 
     depth: Depth | None = None
     quality: int = 92
+    history: str = ""
 
 
 @dataclass(frozen=True)
@@ -53,21 +109,25 @@ class FileFormat:
     Attributes
     ----------
     name : as shown. suffixes : the first is the usual one. depths : what it can hold, the best last.
-    recognise : from the first bytes and the ending (lower case); the first format that does so reads the file, so the
+    recognise : from the bytes and the ending (lower case); the first format that does so reads the file, so the
         most specific ones stand first.
-    read : bytes of the file to `Decoded`; raises anything on damage.
+    read : bytes of the file, and what was chosen about them, to `Decoded`; raises anything on damage.
     write : to an open binary file; None for a format that is only read.
-    lossy : quality applies. alpha : whether it holds an alpha plane.
+    rewrite : writes a picture with all that its own file held besides, in the file's own units and samples; gives
+        whether it could. It is asked first, when the picture comes from such a file.
+    lossy : quality applies. alpha : whether it holds an alpha plane. linear : whether its values are scene-linear.
     """
 
     name: str
     suffixes: tuple[str, ...]
     depths: tuple[Depth, ...]
     recognise: Callable[[bytes, str], bool]
-    read: Callable[[bytes], Decoded]
+    read: Callable[[bytes, Opening], Decoded]
     write: Callable[[BinaryIO, NDArray, Depth, Metadata, int], None] | None = None
+    rewrite: Callable[[BinaryIO, Picture, Depth, str], bool] | None = None
     lossy: bool = False
     alpha: bool = True
+    linear: bool = False
     largest_side: int = 1 << 31
 
 

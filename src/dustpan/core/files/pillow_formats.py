@@ -1,8 +1,9 @@
-"""JPEG and WebP, read and written by Pillow; also the reading of everything else that Pillow decodes to 8 bits."""
+"""JPEG, WebP and AVIF, read and written by Pillow, and HEIC; also the reading of all else that Pillow decodes."""
 
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -10,7 +11,8 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageFile
 
 from dustpan.core.colour_profile import srgb_profile
-from dustpan.core.files.format import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.files import exif as ex
+from dustpan.core.files.format import Decoded, FileFormat, Opening, Unreadable, check_size
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
 
@@ -123,7 +125,7 @@ JPEG = FileFormat(
     suffixes=(".jpg", ".jpeg"),
     depths=(Depth.EIGHT,),
     recognise=lambda head, suffix: head.startswith(b"\xff\xd8\xff"),
-    read=lambda data: _read("JPEG", data),
+    read=lambda data, wish: _read("JPEG", data),
     write=_write_jpeg,
     lossy=True,
     alpha=False,
@@ -135,8 +137,71 @@ WEBP = FileFormat(
     suffixes=(".webp",),
     depths=(Depth.EIGHT,),
     recognise=lambda head, suffix: head.startswith(b"RIFF") and head[8:12] == b"WEBP",
-    read=lambda data: _read("WEBP", data),
+    read=lambda data, wish: _read("WEBP", data),
     write=_write_webp,
     lossy=True,
     largest_side=16383,
+)
+
+
+def _write_avif(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, quality: int) -> None:
+    if samples.shape[2] < 3:
+        samples = np.concatenate([np.repeat(samples[..., :1], 3, 2), samples[..., 1:]], 2)
+    _saved(file, samples, "AVIF", metadata, quality=quality, subsampling="4:4:4" if quality >= 90 else "4:2:0")
+
+
+def _brand(data: bytes) -> bytes:
+    """The names in the file type box of an ISO media file (ISO/IEC 14496-12)."""
+    length = min(int.from_bytes(data[:4], "big"), 256)
+    return data[8:length] if data[4:8] == b"ftyp" else b""
+
+
+def _read_heic(data: bytes, wish: Opening) -> Decoded:
+    import pillow_heif
+
+    found = pillow_heif.open_heif(io.BytesIO(data), convert_hdr_to_8bit=False)
+    check_size(found.size[1], found.size[0])
+    samples = np.asarray(found)
+    bits = found.info.get("bit_depth", 8)
+    if samples.dtype == np.uint16 and samples.max(initial=0) < 1 << bits:
+        samples = (samples.astype(np.uint32) * 65535 // ((1 << bits) - 1)).astype(np.uint16)
+    exif, xmp = found.info.get("exif"), found.info.get("xmp")
+    about = Metadata(found.info.get("icc_profile"), exif[6:] if exif and exif.startswith(b"Exif\0\0") else exif, xmp)
+    about = _upright_already(about)
+    depth = Depth.SIXTEEN if samples.dtype == np.uint16 else Depth.EIGHT
+    return Decoded(samples[..., None] if samples.ndim == 2 else samples, depth, about)
+
+
+def _upright_already(metadata: Metadata) -> Metadata:
+    """The decoder has turned the pixels as the container says; the orientation in EXIF is for information only."""
+    try:
+        parsed = ex.parse(metadata.exif or b"")
+    except ex.ExifError:
+        return metadata
+    main = {**parsed.main, ex.ORIENTATION: parsed.short(1)} if ex.ORIENTATION in parsed.main else parsed.main
+    return Metadata(metadata.icc, ex.build(replace(parsed, main=main)), metadata.xmp)
+
+
+def _read_avif(data: bytes, wish: Opening) -> Decoded:
+    found = _read("AVIF", data)
+    return replace(found, metadata=_upright_already(found.metadata))
+
+
+AVIF = FileFormat(
+    name="AVIF",
+    suffixes=(".avif",),
+    depths=(Depth.EIGHT,),
+    recognise=lambda data, suffix: b"avif" in _brand(data) or b"avis" in _brand(data),
+    read=_read_avif,
+    write=_write_avif,
+    lossy=True,
+    largest_side=65535,
+)
+
+HEIC = FileFormat(
+    name="HEIC",
+    suffixes=(".heic", ".heif"),
+    depths=(Depth.EIGHT,),
+    recognise=lambda data, suffix: any(b in _brand(data) for b in (b"heic", b"heix", b"heim", b"mif1", b"msf1")),
+    read=_read_heic,
 )

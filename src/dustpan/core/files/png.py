@@ -10,7 +10,7 @@ import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.files.format import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.files.format import Decoded, FileFormat, Opening, Unreadable, check_size
 from dustpan.core.files.pillow_formats import metadata_of, open_checked, samples_of
 from dustpan.core.picture import Depth, Metadata
 
@@ -18,7 +18,7 @@ SIGNATURE = b"\x89PNG\r\n\x1a\n"
 XMP_KEYWORD = b"XML:com.adobe.xmp"
 
 
-def _read(data: bytes) -> Decoded:
+def _read(data: bytes, wish: Opening) -> Decoded:
     if len(data) < 33 or data[12:16] != b"IHDR":
         raise Unreadable("the PNG file is cut off within its first bytes")
     width, height, bits = struct.unpack(">IIB", data[16:25])

@@ -19,15 +19,20 @@ from dustpan.core.curve import LINEAR, SRGB, Curve, Scale
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
 from dustpan.core.files import exif as ex
 from dustpan.core.files.atomic import write_atomically
-from dustpan.core.files.format import Decoded, ExportOptions, FileFormat, Unreadable
-from dustpan.core.files.pillow_formats import JPEG, WEBP
+from dustpan.core.files.exr import EXR
+from dustpan.core.files.fits import FITS
+from dustpan.core.files.format import Decoded, ExportOptions, FileFormat, Opening, Unreadable
+from dustpan.core.files.jpeg_xl import JPEG_XL
+from dustpan.core.files.pillow_formats import AVIF, HEIC, JPEG, WEBP
 from dustpan.core.files.png import PNG
+from dustpan.core.files.raw import RAW
 from dustpan.core.files.tiff import TIFF
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Kind, Metadata, Picture, Source, to_samples
 
-FORMATS: tuple[FileFormat, ...] = (JPEG, PNG, TIFF, WEBP)  # the most specific first
-HEAD = 4096  # bytes that a format is recognised by
+FORMATS: tuple[FileFormat, ...] = (  # the most specific first
+    RAW, JPEG, PNG, TIFF, WEBP, FITS, EXR, AVIF, HEIC, JPEG_XL,
+)  # fmt: skip
 THUMB = 160
 
 
@@ -45,12 +50,12 @@ def format_of(path: Path) -> FileFormat:
     raise FileProblem(path, "its ending says no format that can be written; use one of {0}", known)
 
 
-def open_picture(path: str | Path, scene_linear: bool | None = None) -> Picture:
+def open_picture(path: str | Path, opening: Opening | None = None) -> Picture:
     """Read a picture.
 
     Parameters
     ----------
-    scene_linear : whether the file's values are scene-linear; None for what its format or its profile says.
+    opening : what was chosen about how it is opened; what its file says when left out.
 
     Returns
     -------
@@ -61,6 +66,7 @@ def open_picture(path: str | Path, scene_linear: bool | None = None) -> Picture:
     FileProblem : one sentence with the file's name, whatever is wrong with the file.
     """
     path = Path(path)
+    wish = replace(opening or Opening(), path=path)
     try:
         with path.open("rb") as file:
             data = file.read()
@@ -68,15 +74,15 @@ def open_picture(path: str | Path, scene_linear: bool | None = None) -> Picture:
         raise FileProblem(path, os_reason(error)) from None
     if not data:
         raise FileProblem(path, "it is empty")
-    head, suffix = data[:HEAD], path.suffix.lower()
-    found = next((f for f in FORMATS if f.recognise(head, suffix)), None)
+    suffix = path.suffix.lower()
+    found = next((f for f in FORMATS if f.recognise(data, suffix)), None)
     if found is None:
         names = ", ".join(f.name for f in FORMATS)
         raise FileProblem(path, "it is no picture that Dustpan can open ({0})", names)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            decoded = found.read(data)
+            decoded = found.read(data, wish)
     except Unreadable as error:
         raise FileProblem(path, str(error)) from None
     except MemoryError:
@@ -84,44 +90,54 @@ def open_picture(path: str | Path, scene_linear: bool | None = None) -> Picture:
     except Exception:
         # decoders report damage in a hundred ways; the person can act on none of them but this
         raise FileProblem(path, "the {0} file is damaged or cut off and cannot be read", found.name) from None
-    return _picture(path, found, decoded, scene_linear)
+    return _picture(path, found, decoded, wish.scene_linear)
 
 
 def _picture(path: Path, found: FileFormat, decoded: Decoded, scene_linear: bool | None) -> Picture:
-    samples, notices = decoded.samples, list(decoded.notices)
-    if samples.dtype == np.uint8:
-        values = samples.astype(np.float32) / np.float32(255)
-    elif samples.dtype == np.uint16:
-        values = samples.astype(np.float32) / np.float32(65535)
-    else:
-        values, mended = _finite(samples.astype(np.float32), path)
-        if mended:
-            words = "{0} samples of {1} were not numbers; they were filled from their neighbours."
-            notices.append(say(words, mended, path.name))
+    notices = list(decoded.notices)
+    values, mended = _values(decoded, path)
+    if mended:
+        words = "{0} samples of {1} were not numbers; they were filled from their neighbours."
+        notices.append(say(words, mended, path.name))
     metadata = decoded.metadata
-    if metadata.exif:
+    if metadata.exif and not decoded.encoded:
         values, metadata = _upright(values, metadata)
     planes = dict(decoded.planes)
     if values.shape[2] in (2, 4):
         planes["alpha"] = np.ascontiguousarray(values[..., -1])
         values = values[..., :-1]
     values = np.ascontiguousarray(values)
-    curve, scale = _curve(decoded, scene_linear)
-    stored = values if scale is not None and decoded.depth is Depth.FLOAT else None
+    source = Source(
+        path.absolute(), found.name, decoded.quantisation or {}, decoded.words, decoded.origin, decoded.part, decoded.parts
+    )  # fmt: skip
+    curve, scale = (SRGB, None) if decoded.encoded else _curve(decoded, scene_linear)
+    stored = decoded.stored
+    if stored is None and scale is not None and decoded.depth is Depth.FLOAT:
+        stored = values
     return Picture(
         values if scale is None else scale.encoded(values, curve),
         decoded.kind or (Kind.RGB if values.shape[2] == 3 else Kind.MONO),
         decoded.depth,
         planes,
         metadata,
-        Source(path.absolute(), found.name, decoded.quantisation or {}),
+        source,
         tuple(notices),
         curve,
         scale,
         stored,
         decoded.sensor,
         decoded.valid,
+        decoded.preview,
     )
+
+
+def _values(decoded: Decoded, path: Path) -> tuple[NDArray[np.float32], int]:
+    """Samples as float32, those of whole numbers from 0 to 1; and how many of them had to be mended."""
+    samples = decoded.samples
+    if decoded.scale is None and samples.dtype in (np.uint8, np.uint16):
+        return samples.astype(np.float32) / np.float32(np.iinfo(samples.dtype).max), 0
+    values = samples.astype(np.float32)
+    return (values, 0) if decoded.encoded or decoded.valid is not None else _finite(values, path)
 
 
 def _curve(decoded: Decoded, scene_linear: bool | None) -> tuple[Curve, Scale | None]:
@@ -189,8 +205,8 @@ def save_picture(
     """
     path, options = Path(path), options or ExportOptions()
     target = format_of(path)
-    write_samples = target.write
-    assert write_samples is not None
+    if picture.kind.of_sensor:
+        raise FileProblem(path, "the picture has not been developed; add the step Develop")
     depth = best_depth(target, options.depth or picture.depth)
     if options.depth and depth is not options.depth:
         raise FileProblem(path, "{0} cannot hold {1}", target.name, _depth_name(options.depth))
@@ -198,15 +214,11 @@ def save_picture(
         raise FileProblem(path, "{0} holds at most {1} px a side; choose TIFF or PNG", target.name, target.largest_side)
     if not 1 <= options.quality <= 100:
         raise WrongUse("Quality goes from 1 to 100.")
-    values, metadata = _as_written(picture, depth)
-    alpha = picture.planes.get("alpha")
-    if alpha is not None and target.alpha:
-        values = np.concatenate([values, alpha[..., None]], 2)
-    samples = to_samples(values, depth)
 
     def write(file: BinaryIO) -> None:
         try:
-            write_samples(file, samples, depth, metadata, options.quality)
+            if not _rewritten(file, picture, target, depth, options):
+                _write(file, picture, target, depth, options.quality)
         except (OSError, DustpanError):
             raise
         except (ValueError, RuntimeError, TypeError, zlib.error) as error:
@@ -217,14 +229,33 @@ def save_picture(
     write_atomically(path, write)
 
 
-def _as_written(picture: Picture, depth: Depth) -> tuple[NDArray, Metadata]:
+def _rewritten(file: BinaryIO, picture: Picture, target: FileFormat, depth: Depth, options: ExportOptions) -> bool:
+    """Write a picture as its own file had it, where it comes from this format; whether that was done."""
+    if target.rewrite is None or picture.source.format != target.name or picture.source.origin is None:
+        return False
+    return target.rewrite(file, picture, options.depth or picture.depth, options.history)
+
+
+def _write(file: BinaryIO, picture: Picture, target: FileFormat, depth: Depth, quality: int) -> None:
+    values, metadata = _as_written(picture, target, depth)
+    alpha = picture.planes.get("alpha")
+    if alpha is not None and target.alpha:
+        values = np.concatenate([values, alpha[..., None]], 2)
+    assert target.write is not None
+    target.write(file, to_samples(values, depth), depth, metadata, quality)
+
+
+def _as_written(picture: Picture, target: FileFormat, depth: Depth) -> tuple[NDArray, Metadata]:
     """Values as they are written, and the metadata that goes with them.
 
-    Scene-linear values that have to fit into fewer bits than they came in become sRGB ones: linear steps would be far
-    too coarse in the dark.
+    Scene-linear values that have to fit into fewer bits than they came in, or into a file that does not say what they
+    are, become sRGB ones: linear steps would be far too coarse in the dark.
     """
     metadata = with_new_thumbnail(picture)
-    if picture.scale is None or depth is picture.depth:
+    if target.linear:
+        light = picture.curve.decode(np.asarray(picture.pixels, np.float64))
+        return np.asarray(light, np.float32), metadata
+    if picture.scale is None or (depth is picture.depth and picture.source.origin is None):
         return picture.as_stored(), metadata
     if metadata.icc is None:
         return picture.pixels, metadata

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from dustpan.core.files import exif as ex
-from dustpan.core.files.format import Decoded, FileFormat, Unreadable, check_size
+from dustpan.core.files.format import Decoded, FileFormat, Opening, Unreadable, check_size
 from dustpan.core.files.pillow_formats import samples_of
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
@@ -26,21 +26,26 @@ LAYOUT = {
 PLACEHOLDER = {ex.EXIF_IFD: 65010, ex.GPS_IFD: 65011}
 
 
-def _read(data: bytes) -> Decoded:
+def _read(data: bytes, wish: Opening) -> Decoded:
     with tifffile.TiffFile(io.BytesIO(data)) as tif:
-        page: Any = tif.pages[0]
+        pages: list[Any] = [p for p in tif.pages if not getattr(p, "is_reduced", False)] or [tif.pages[0]]
+        part = wish.part or 1
+        if part > len(pages):
+            raise Unreadable("it has {0} pages, so there is no page {1}", len(pages), part)
+        page: Any = pages[part - 1]
         check_size(page.imagelength, page.imagewidth)
         _check_segments(page, len(data))
         samples = _samples(page)
         notices = []
-        full = [p for p in tif.pages[1:] if not getattr(p, "is_reduced", False)]
-        if full:
-            notices.append(say("It holds several pages; only the first was opened."))
+        names = tuple(say("page {0}, {1} × {2} px", n, p.imagewidth, p.imagelength) for n, p in enumerate(pages, 1))
+        if len(pages) > 1 and wish.part is None:
+            notices.append(say("It holds {0} pages; the first was opened.", len(pages)))
         if samples.dtype == np.float64:
             notices.append(say("64-bit float values were rounded to 32 bits."))
     samples, metadata, more = _colours(page, samples, _metadata(page, data))
     depth = {"uint8": Depth.EIGHT, "uint16": Depth.SIXTEEN}.get(samples.dtype.name, Depth.FLOAT)
-    return Decoded(samples, depth, metadata, notices=(*notices, *more))
+    parts: dict[str, Any] = {"part": part, "parts": names} if len(names) > 1 else {}
+    return Decoded(samples, depth, metadata, notices=(*notices, *more), **parts)
 
 
 def _check_segments(page: Any, length: int) -> None:
@@ -139,7 +144,7 @@ def _write(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, q
     if metadata.xmp:
         extra.append((XMP, 1, len(metadata.xmp), metadata.xmp, True))
     for tag, entry in sorted(exif.main.items()):
-        if tag not in LAYOUT and tag not in ex.POINTERS and (known := _as_extratag(tag, entry, exif.order)):
+        if tag not in LAYOUT and tag not in ex.POINTERS and (known := as_extratag(tag, entry, exif.order)):
             extra.append(known)
     for tag, directory in ((ex.EXIF_IFD, exif.photo), (ex.GPS_IFD, exif.gps)):
         if directory:
@@ -157,7 +162,7 @@ def _write(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, q
         **options,
     )
     out = bytearray(held.getvalue())
-    _link_directories(out, exif)
+    link_directories(out, exif)
     file.write(out)
 
 
@@ -168,7 +173,7 @@ def _parsed(metadata: Metadata) -> ex.Exif:
         return ex.Exif()
 
 
-def _as_extratag(tag: int, entry: ex.Entry, order: str) -> tuple | None:
+def as_extratag(tag: int, entry: ex.Entry, order: str) -> tuple | None:
     """A tag as tifffile wants it; None for one that is damaged, which must not stop the picture."""
     try:
         value = _plain(entry, order)
@@ -190,7 +195,7 @@ def _plain(entry: ex.Entry, order: str) -> Any:
     return values if len(values) > 1 else values[0]
 
 
-def _link_directories(out: bytearray, exif: ex.Exif) -> None:
+def link_directories(out: bytearray, exif: ex.Exif) -> None:
     """Append the EXIF and GPS directories and turn their placeholders in the main directory into links to them.
 
     tifffile refuses to write these two tags itself. Placeholders carry higher numbers than any tag in use, so the main

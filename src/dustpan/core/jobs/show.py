@@ -33,7 +33,7 @@ from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiles import RUN
 from dustpan.core.render.tiling import Place, bounds, run_groups, tile_region, tiles_of
-from dustpan.core.screen import halved, packed
+from dustpan.core.screen import halved
 from dustpan.core.sweep import Step, Sweep
 
 GIVEN_WAY = 0.04  # s, to painting and to the next wish of who drags a control
@@ -176,7 +176,7 @@ class Show:
         if self.open.warned is None or self.open.warned[0] != sweep:
             found = {}
             for n, step in enumerate(sweep.steps):
-                if isinstance(step, Step) and step.acts and not step.kind.gives:
+                if isinstance(step, Step) and step.acts and not step.kind.gives and not step.kind.finishing:
                     without = sweep.changed(n, on=False)
                     other = self._elsewhere(lambda cancel, s=without: judge_sweep(self.renderer, s, cancel))
                     if words := verdict.worsens(other):
@@ -221,7 +221,7 @@ class Show:
         before = self.renderer.at_once(self.renderer.reference(self.request.sweep), have, self.cancel)
         shown = look.view(before, after, self.open.noise_print, picture.curve, region, have, self.size)
         self.cancel.check()
-        return packed(picture.for_screen(shown), picture.metadata.icc)
+        return self.renderer.for_screen(self.request.sweep, shown)
 
     def _draft(self, wide: bool) -> None:
         """What is seen done quickly where doing it exactly takes time, and the probes where it takes long."""
@@ -270,7 +270,7 @@ class Show:
         before = renderer.at_once(renderer.reference(small), region, self.cancel)
         shown = request.look.view(before, after, self.open.noise_print, picture.curve, region, region, renderer.size)
         self.cancel.check()
-        return level, region, packed(picture.for_screen(shown), picture.metadata.icc)
+        return level, region, renderer.for_screen(small, shown)
 
     def _tell_reduced(self, other: bool, level: int, region: Region, words: NDArray[np.uint32]) -> None:
         self.told.reduced(other, level, region, words)

@@ -20,7 +20,7 @@ from dustpan.core.judge.whole import judge_sweep, noise_print, windows
 from dustpan.core.language import say
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
-from dustpan.core.sweep import Step, Sweep, make_step
+from dustpan.core.sweep import Step, Sweep, first_steps, make_step
 
 WANTED = 20.0  # percent of the noise that was
 
@@ -43,28 +43,30 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     A picture with hardly any noise gets no step; neither does one that the verdict says would come out worse.
     """
     cancel = cancel or Cancel()
-    noise = noise_print(renderer, cancel)
+    first = first_steps(renderer.picture.kind)
+    before_it = Sweep(first)
+    noise = noise_print(renderer, cancel, before_it)
     if noise.clean:
-        return Suggestion((), say("Nothing: there is hardly any noise."))
+        return Suggestion(first, say("Nothing: there is hardly any noise."))
     whole = make_step("noise")
     moments = np.zeros((2, 3))
     for region in windows(renderer.size):
-        before = renderer.picture.pixels[region.slices()]
-        after = renderer.render(Sweep((whole,)), region, cancel)
+        before = renderer.at_once(before_it, region, cancel)
+        after = renderer.render(Sweep((*first, whole)), region, cancel)
         flat = flat_patches(before, after, noise, cancel.check)
         if flat is not None:
             moments += _moments(before, after, flat, cancel.check)
     if moments[0, 0] <= 0:
-        return Suggestion((whole,), say("As strong as it was measured: nothing flat to tune the strengths on."))
+        return Suggestion((*first, whole), say("As strong as it was measured: nothing flat to tune the strengths on."))
     luminance, colour = (lowest_strength(m, wanted / 100) for m in moments)
     step = make_step("noise", {"luminance": luminance, "colour": colour if noise.channels > 1 else luminance})
     cancel.check()
-    found, untouched = (judge_sweep(renderer, s, cancel) for s in (Sweep((step,)), Sweep()))
+    found, untouched = (judge_sweep(renderer, s, cancel) for s in (Sweep((*first, step)), before_it))
     if worse := found.worsens(untouched):
-        return Suggestion((), say("Nothing: the result would be worse than the picture ({0}).", worse))
+        return Suggestion(first, say("Nothing: the result would be worse than the picture ({0}).", worse))
     left = "–" if found.noise_left is None else f"{found.noise_left:.0f}"
     words = "The lowest strengths that leave {0:.0f} % of the noise in flat parts; measured: {1} %."
-    return Suggestion((step,), say(words, wanted, left))
+    return Suggestion((*first, step), say(words, wanted, left))
 
 
 def _moments(

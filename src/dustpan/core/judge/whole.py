@@ -14,7 +14,7 @@ from dustpan.core.errors import FileProblem
 from dustpan.core.judge.verdict import Verdict, judge
 from dustpan.core.judge.worst import FigureName, Places, worst_places
 from dustpan.core.language import say
-from dustpan.core.noise.measure import PICTURE_PRINT
+from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.octaves import FULL_PRINT
 from dustpan.core.picture import Picture
@@ -32,7 +32,7 @@ Sides = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]  # 
 
 def noise_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = Sweep()) -> NoisePrint:
     """The print of a renderer's picture, as a sweep's result is compared with it."""
-    found: NoisePrint = renderer.fact(PICTURE_PRINT, sweep, cancel=cancel)
+    found: NoisePrint = renderer.fact(NOISE_PRINT, renderer.reference(sweep), cancel=cancel)
     return found
 
 
@@ -44,7 +44,9 @@ def full_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = 
 
 def cleaned(renderer: Renderer, sweep: Sweep = Sweep()) -> Sweep:
     """What gives the cleaned input of a sweep: its range is what halos are measured against."""
-    return Sweep((*renderer.reference(sweep).steps, make_step("noise")))
+    reference = renderer.reference(sweep)
+    last = reference.changes_kind(renderer.picture.kind)
+    return Sweep((*reference.steps[:last], make_step("noise"), *reference.steps[last:]))
 
 
 def windows(size: tuple[int, int]) -> list[Region]:

@@ -1,12 +1,14 @@
 """All looks that there are, in the order in which they are offered."""
 
 from dustpan.core.look import LookKind
+from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.channels import BLUE, COLOUR, GREEN, LUMINANCE, PICTURE, RED
+from dustpan.core.looks.exposure import EXPOSURE
 from dustpan.core.looks.halos import HALOS
 from dustpan.core.looks.lost import LOST_TEXTURE
 from dustpan.core.looks.removed import REMOVED
 from dustpan.core.looks.shadows import SHADOWS
 
 LOOKS: tuple[LookKind, ...] = (
-    PICTURE, LUMINANCE, COLOUR, RED, GREEN, BLUE, SHADOWS, REMOVED, HALOS, LOST_TEXTURE,
+    PICTURE, LUMINANCE, COLOUR, RED, GREEN, BLUE, SHADOWS, REMOVED, HALOS, LOST_TEXTURE, BRIGHTENED, EXPOSURE,
 )  # fmt: skip

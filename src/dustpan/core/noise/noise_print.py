@@ -59,6 +59,7 @@ class NoisePrint:
     flips : whether the picture is turned upside down and left to right for measuring and cleaning, the same way
         however it was mirrored before.
     curve : how the picture's encoded values relate to light.
+    on_sensor : it was measured on the sensor's samples and carried through development, so that it is known.
     """
 
     noise: tuple[ChannelNoise, ...]
@@ -74,6 +75,7 @@ class NoisePrint:
     rise: float = 1.0
     flips: tuple[bool, bool] = (False, False)
     curve: Curve = SRGB
+    on_sensor: bool = False
 
     @property
     def channels(self) -> int:
@@ -174,6 +176,8 @@ class NoisePrint:
         in all channels did not come from a demosaic or from subsampled colour: fine texture and old scans look like
         that, so more of it is asked for. Weak noise that is correlated has to be more even, for the same reason.
         """
+        if self.on_sensor:
+            return 1.0
         low, high = (MONO_CLEAN, MONO_NOISY) if self.alike else (CLEAN_SIGMA, NOISY_SIGMA)
         by_sigma = (self.strength - low) / (high - low)
         weak = 0.0 if self.white else np.clip((MONO_NOISY - self.strength) / (MONO_NOISY - MONO_CLEAN), 0, 1)
@@ -197,6 +201,8 @@ class NoisePrint:
         if self.clean:
             words = "Hardly any noise ({0:.1f}/255): noise reduction will leave this picture alone."
             return say(words, 255 * self.strength)
+        if self.on_sensor:
+            return say("Measured on the sensor: {0}.", self._tone_words())
         return f"{capital(self._tone_words())}; {self._kind_words()}."
 
     @cached_property
@@ -262,6 +268,7 @@ class NoisePrint:
                 for s in self.scales
             ],
             "white": self.white,
+            "measured_on": "sensor" if self.on_sensor else "picture",
             "clean": self.clean,
             "sure": self.sure,
             "doubts": list(self.doubts),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from concurrent.futures import TimeoutError as NotYet
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Any
 
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.errors import Cancelled
 from dustpan.core.fact import Asked, FactKind, Of, Scope
-from dustpan.core.picture import Kind, Picture
+from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.layers import Layers
@@ -120,26 +120,44 @@ class Facts:
             if mine:
                 try:
                     own = None if subject.is_picture else self._own(kind, subject, cancel)
-                    asked = self._asked(kind, subject, own, cancel)
+                    value = self._carried(kind, subject, cancel)
+                    asked = self._asked(kind, subject, own, cancel) if value is None else None
                 except BaseException as error:
                     self._end(key, future, error=error)
                     raise
-                self._measure(kind, key, future, asked)
+                if asked is None:
+                    self._end(key, future, value)
+                else:
+                    self._measure(kind, key, future, asked)
             value = self._wait(future, cancel)
             if value is not None:
                 return value
 
+    def _carried(self, kind: FactKind, subject: Subject, cancel: Cancel) -> Any:
+        """A fact that the last step knows from facts about its input; None when it has to be measured."""
+        if not subject.layers:
+            return None
+        *below, last = subject.layers
+        carry = last.step.kind.carries.get(kind.name)
+        before = below[-1].kind if below else self._picture.kind
+        if carry is None or before not in carry.kinds:
+            return None
+        needs = replace(kind, needs=carry.needs, scope=Scope.NOTHING)
+        asked = self._asked(needs, Subject(below, below), None, cancel)
+        return carry.make(asked, last.step.params)
+
     def _asked(self, kind: FactKind, subject: Subject, own: Any, cancel: Cancel) -> Asked:
         picture, layers = self._picture, subject.layers
         needs = {need: opened(self._measured(need, subject, cancel)) for need in kind.needs}
-        whole = kind.scope is Scope.WHOLE or not layers
+        whole = kind.scope is not Scope.SAMPLE or not layers
+        found = layers[-1].kind if layers else picture.kind
         return Asked(
             size=picture.size,
             read=lambda region: self._read(layers, region, cancel),
             sample=None if whole else self._sample(layers, cancel),
             curve=picture.curve,
-            kind=layers[-1].kind if layers else picture.kind,
-            sensor=picture.sensor if picture.kind is Kind.MOSAIC and not layers else None,
+            kind=found,
+            sensor=picture.sensor if found.of_sensor else None,
             before=opened(own),
             needs=needs,
             check=cancel.check,

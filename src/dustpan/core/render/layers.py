@@ -87,5 +87,7 @@ def layers_of(picture: Picture, sweep: Sweep) -> list[Layer]:
 
 
 def reference_of(picture: Picture, sweep: Sweep) -> Sweep:
-    """The sweep up to its last change of kind: what the picture is compared with as it was before."""
-    return Sweep(sweep.active[: sweep.changes_kind(picture.kind)])
+    """The sweep up to its last change of kind, and what finishes it: what a result is compared with as it was before."""
+    last = sweep.changes_kind(picture.kind)
+    finishing = tuple(s for s in sweep.active[last:] if s.kind.finishing)
+    return Sweep(sweep.active[:last] + finishing)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.fact import FactKind
-from dustpan.core.picture import Picture
+from dustpan.core.picture import Kind, Picture
 from dustpan.core.region import Region
 from dustpan.core.render import tiles
 from dustpan.core.render.at_once import How, render_at_once, sample
@@ -22,6 +22,7 @@ from dustpan.core.render.facts import opened
 from dustpan.core.render.layers import Layers, layers_of, reference_of
 from dustpan.core.render.shop import Shop
 from dustpan.core.render.tiling import TILE, Place, run_groups, tile_region, tiles_of
+from dustpan.core.screen import packed
 from dustpan.core.sweep import Sweep
 
 AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles
@@ -67,7 +68,24 @@ class Renderer:
     def result(self, sweep: Sweep, pixels: NDArray) -> Picture:
         """The picture that a sweep's whole result is."""
         layers = layers_of(self.picture, sweep)
-        return self.picture.with_pixels(pixels, layers[-1].kind if layers else None)
+        kind = layers[-1].kind if layers else self.picture.kind
+        if self.picture.kind.of_sensor and not kind.of_sensor:
+            return self.picture.developed(pixels, kind, self.profile(sweep))
+        return self.picture.with_pixels(pixels, kind)
+
+    def kind(self, sweep: Sweep) -> Kind:
+        """The kind of picture that a sweep gives."""
+        layers = layers_of(self.picture, sweep)
+        return layers[-1].kind if layers else self.picture.kind
+
+    def profile(self, sweep: Sweep) -> bytes | None:
+        """The ICC profile of a sweep's result; that of the picture where no step gives another one."""
+        given = (s.kind.profile(s.params) for s in reversed(sweep.active) if s.kind.profile and s.kind.gives)
+        return next(given, self.picture.metadata.icc)
+
+    def for_screen(self, sweep: Sweep, pixels: NDArray[np.float32]) -> NDArray[np.uint32]:
+        """Values of a sweep's result as packed words for an sRGB screen."""
+        return packed(self.picture.for_screen(pixels), self.profile(sweep))
 
     def render(
         self,

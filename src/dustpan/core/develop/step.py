@@ -1,0 +1,197 @@
+"""The step Develop: from the samples of a sensor to a picture."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.develop import demosaic
+from dustpan.core.develop.carry import carried
+from dustpan.core.develop.light import (
+    Highlights,
+    Primaries,
+    Rendering,
+    balanced_mosaic,
+    decoded,
+    linear_light,
+    profile,
+    recovered,
+    rendered,
+)
+from dustpan.core.develop.sensor_noise import SENSOR, SENSOR_NOISE, SensorNoise
+from dustpan.core.develop.white import COLDEST, MOST_TINT, WARMEST, factors
+from dustpan.core.fact import Asked, Carry, FactKind
+from dustpan.core.language import mark, say
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.params import Params, choice, number
+from dustpan.core.picture import Kind, Sensor
+from dustpan.core.region import Region
+from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.step import StepKind
+
+NOISY = 0.02  # sigma by light at a sixteenth of white, from which edges cannot be told from noise
+
+
+class White(StrEnum):
+    """What is taken for neutral."""
+
+    AS_SHOT = mark("as shot")
+    SET = mark("set")
+
+
+class Demosaic(StrEnum):
+    """How three colours come into every place."""
+
+    BY_NOISE = mark("by noise")
+    LINEAR = mark("linear")
+    BY_EDGES = mark("by edges")
+
+
+class DevelopParams(Params):
+    """White balance, push, highlights, demosaicing, primaries."""
+
+    white: White = choice(
+        White, White.AS_SHOT, label="White", help="What is neutral: as the camera saw it, or set by temperature and tint."
+    )
+    temperature: float = number(
+        5500, WARMEST, COLDEST, label="Temperature", unit="K", digits=0,
+        help="The light that the picture was taken in; more makes it warmer. Moving it sets the white.",
+    )  # fmt: skip
+    tint: float = number(
+        0, -MOST_TINT, MOST_TINT, label="Tint", unit="", digits=0, help="More takes out green, less takes out magenta."
+    )
+    push: float = number(0, -5, 8, label="Push", unit="EV", help="Makes all of it brighter or darker, in stops of light.")
+    highlights: Highlights = choice(
+        Highlights,
+        Highlights.CLIP,
+        label="Highlights",
+        help="Full samples become white, or are recovered from the colours that are not full and rolled off.",
+    )
+    demosaic: Demosaic = choice(
+        Demosaic,
+        Demosaic.BY_NOISE,
+        label="Demosaic",
+        help="By edges is sharper; where the sensor's noise is high it draws mazes, and linear is taken.",
+        deeper=True,
+    )
+    primaries: Primaries = choice(
+        Primaries, Primaries.SRGB, label="Primaries", help="The colours that the picture can hold.", deeper=True
+    )
+
+
+def develop(
+    samples: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, linear: bool = True
+) -> NDArray[np.float32]:
+    """Develop a part of a picture.
+
+    Parameters
+    ----------
+    samples : (h, w, 1) encoded samples of a mosaic or a bare sensor, or (h, w, 3) of camera colours, that cover
+        ``have``: ``want`` grown by `reach_of`, as far as there is a picture.
+    linear : how a mosaic is interpolated, see `is_linear`.
+
+    Returns
+    -------
+    (h, w, 3) encoded values of ``want``, 0 to 1; (h, w, 1) of a bare sensor.
+    """
+    return rendered(_balanced(samples, have, want, sensor, p, linear), _rendering(sensor, p))
+
+
+def developed_light(
+    light: NDArray[np.float32], sensor: Sensor, p: DevelopParams, linear: bool = True
+) -> NDArray[np.float32]:
+    """The same of a whole picture of light (h, w, C), given before anything is clipped and encoded."""
+    whole = Region(0, 0, *light.shape[:2])
+    open_ended = p.model_copy(update={"highlights": Highlights.RECOVER})
+    found = _interpolated(light, whole, whole, sensor, open_ended, linear)
+    return linear_light(found, _rendering(sensor, p))
+
+
+def _rendering(sensor: Sensor, p: DevelopParams) -> Rendering:
+    return Rendering(sensor.matrix, p.push, p.highlights, p.primaries)
+
+
+def balance(sensor: Sensor, p: DevelopParams) -> NDArray[np.float32]:
+    """The factors on the sensor's colours."""
+    found = sensor.balance if p.white is White.AS_SHOT else factors(sensor, p.temperature, p.tint)
+    return np.asarray(found, np.float32)
+
+
+def _balanced(
+    samples: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, linear: bool
+) -> NDArray[np.float32]:
+    found = _interpolated(decoded(samples), have, want, sensor, p, linear)
+    if found.shape[2] == 3 and p.highlights is Highlights.RECOVER:
+        return recovered(found, balance(sensor, p))
+    return found
+
+
+def _interpolated(
+    light: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, linear: bool
+) -> NDArray[np.float32]:
+    """Balanced colours in every place."""
+    clip = p.highlights is Highlights.CLIP
+    if light.shape[2] == 3:
+        found = light[want.slices(have)] * balance(sensor, p)
+        return np.minimum(found, np.float32(1)) if clip else found
+    if sensor.period == (1, 1):
+        return np.ascontiguousarray(light[want.slices(have)])
+    rows, columns = sensor.period
+    pattern = np.roll(np.asarray(sensor.pattern, np.intp), (-(have.y0 % rows), -(have.x0 % columns)), (0, 1))
+    mosaic = balanced_mosaic(light[..., 0], np.ascontiguousarray(pattern), balance(sensor, p), clip)
+    interpolate = demosaic.linear if linear else demosaic.by_edges
+    return interpolate(mosaic, have, want, sensor.pattern)
+
+
+def is_linear(p: DevelopParams, noise: SensorNoise | None) -> bool:
+    """Whether no edges are told: where that was chosen, or where the sensor's noise is too high for it."""
+    if p.demosaic is Demosaic.BY_NOISE:
+        return noise is None or noise.relative > NOISY
+    return p.demosaic is Demosaic.LINEAR
+
+
+def _run(context: Context) -> NDArray[np.float32]:
+    sensor: Sensor = context.facts[SENSOR]
+    linear = is_linear(context.params, context.facts.get(SENSOR_NOISE))
+    samples, have = context.get(INPUT, demosaic.EDGE_REACH)
+    if sensor.period != (1, 1) and linear:
+        near = context.region.grown(demosaic.linear_reach(sensor.pattern)).within(context.size)
+        samples, have = samples[near.slices(have)], near
+    return develop(samples, have, context.region, sensor, context.params, linear)
+
+
+def _print_after(asked: Asked, p: DevelopParams) -> NoisePrint | None:
+    """The noise print of what is developed, from the sensor's."""
+    sensor, noise = asked.needs[SENSOR], asked.needs[SENSOR_NOISE]
+    if sensor is None or noise is None:
+        return None
+    linear = is_linear(p, noise)
+    return carried(noise, sensor.period, lambda light: developed_light(light, sensor, p, linear))
+
+
+def _facts(p: DevelopParams) -> frozenset[FactKind]:
+    return frozenset({SENSOR, SENSOR_NOISE}) if p.demosaic is Demosaic.BY_NOISE else frozenset({SENSOR})
+
+
+def _summary(p: DevelopParams) -> str:
+    white = say("as shot") if p.white is White.AS_SHOT else f"{p.temperature:.0f} K"
+    return f"{white} · {p.push:+.1f} EV" if p.push else white
+
+
+DEVELOP = StepKind(
+    id="develop",
+    name="Develop",
+    place=30,
+    help="Makes a picture of the sensor's samples: white balance, push, highlights, three colours in every place.",
+    params=DevelopParams,
+    stages=(Stage("develop", _run, reach=demosaic.EDGE_REACH),),
+    summary=_summary,
+    facts=_facts,
+    takes=frozenset({Kind.MOSAIC, Kind.BARE, Kind.CAMERA}),
+    gives={Kind.MOSAIC: Kind.RGB, Kind.CAMERA: Kind.RGB, Kind.BARE: Kind.MONO},
+    profile=lambda p: profile(p.primaries),
+    carries={"noise print": Carry((SENSOR, SENSOR_NOISE), frozenset({Kind.MOSAIC, Kind.BARE}), _print_after)},
+    instrument="develop",
+)

@@ -1,0 +1,1 @@
+"""Steps that finish a picture: how bright, how contrasty, how colourful it is."""
