@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import sys
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from dustpan.core.errors import WrongUse
 from dustpan.core.text import as_json, plain
+
+if TYPE_CHECKING:
+    from dustpan.core.files import Opening
 
 app = typer.Typer(
     name="dustpan",
@@ -19,7 +23,22 @@ app = typer.Typer(
 SceneLinear = Annotated[
     bool | None, typer.Option("--scene-linear/--encoded", help="What the file's values are, where it does not say.")
 ]
+Part = Annotated[
+    int | None, typer.Option("--part", min=1, help="Which page or image of a file that holds several.")
+]
+Pattern = Annotated[
+    str, typer.Option("--pattern", help="The colour filter of a FITS mosaic: RGGB, BGGR, GRBG or GBRG.")
+]
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+
+
+def opening(scene_linear: bool | None, part: int | None, pattern: str) -> Opening:
+    """What was chosen about how a file is opened."""
+    from dustpan.core.files.format import PATTERNS, Opening
+
+    if pattern and pattern not in PATTERNS:
+        raise WrongUse("--pattern must be one of {0}.", ", ".join(PATTERNS))
+    return Opening(scene_linear, part, pattern)
 
 
 def tell(text: str) -> None:

@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from dustpan.cli.app import AsJson, SceneLinear, app, emit, tell
+from dustpan.cli.app import AsJson, Part, Pattern, SceneLinear, app, emit, opening, tell
 from dustpan.core.errors import WrongUse
 from dustpan.core.text import name_of, plain
 
@@ -21,10 +21,12 @@ def clean(
     recipe: Annotated[Path | None, typer.Option("--recipe", help="A sweep file.")] = None,
     step: Annotated[list[str] | None, typer.Option("--step", help="ID[:name=value,…]; may be given again.")] = None,
     in_place: Annotated[bool, typer.Option("--in-place", help="Allow replacing an input by its result.")] = False,
-    quality: Annotated[int, typer.Option("--quality", min=1, max=100, help="Of JPEG and WebP.")] = 92,
+    quality: Annotated[int, typer.Option("--quality", min=1, max=100, help="Of lossy formats.")] = 92,
     depth: Annotated[str | None, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = None,
     threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
     scene_linear: SceneLinear = None,
+    part: Part = None,
+    pattern: Pattern = "",
     as_json: AsJson = False,
 ) -> None:
     """Apply steps to pictures: those given, those of a recipe, or what is suggested for each."""
@@ -42,9 +44,10 @@ def clean(
         if reason := getattr(kept, "reason", ""):
             tell(f"The step “{kept.name}” was left out: {plain(reason)}.")
     told = sweep.as_json() if sweep else None
+    chosen = opening(scene_linear, part, pattern).as_json()
     outcomes = []
     for file, target in zip(files, targets(files, out, in_place), strict=True):
-        task = Task(str(file), str(target), told, depth or "", quality, in_place, threads or 0, scene_linear)
+        task = Task(str(file), str(target), told, depth or "", quality, in_place, threads or 0, chosen)
         found = run(task, progress=partial(_progress, file.name), tell=tell)
         tell(f"{name_of(file)} → {plain(str(target))}" if found.state is State.DONE else found.error)
         outcomes.append(found)

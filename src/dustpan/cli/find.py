@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from dustpan.cli.app import AsJson, app, emit, tell
+from dustpan.cli.app import AsJson, Part, Pattern, app, emit, opening, tell
 from dustpan.core.errors import WrongUse
 
 SHOWN = 5  # of the surest places, for people
@@ -17,11 +17,13 @@ SHOWN = 5  # of the surest places, for people
 def find(
     file: Annotated[Path, typer.Argument(help="The picture.")],
     step: Annotated[list[str] | None, typer.Option("--step", help="What to look for; all when left out.")] = None,
+    part: Part = None,
+    pattern: Pattern = "",
     as_json: AsJson = False,
 ) -> None:
     """Find what the finders find, on the file's own samples; the doubtful ones come first."""
     from dustpan.core.files import open_picture
-    from dustpan.core.jobs.find import find_in
+    from dustpan.core.jobs.find import find_in, needed_for
     from dustpan.core.language import say
     from dustpan.core.render.renderer import Renderer
     from dustpan.core.steps import finders
@@ -30,11 +32,11 @@ def find(
     wanted = step or list(known)
     if unknown := [id for id in wanted if id not in known]:
         raise WrongUse("There is nothing to find by the name “{0}”; there is {1}.", unknown[0], ", ".join(known))
-    picture = open_picture(file)
+    picture = open_picture(file, opening(None, part, pattern))
     for notice in picture.notices:
         tell(notice)
     with Renderer(picture) as renderer:
-        found = {id: find_in(renderer, known[id]) for id in wanted}
+        found = {id: find_in(renderer, known[id], needed_for(known[id], picture.kind)) for id in wanted}
     if as_json:
         emit({"file": str(file), "found": {id: hits.as_json() for id, hits in found.items()}})
         return

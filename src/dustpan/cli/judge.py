@@ -19,6 +19,7 @@ def suggest(
     """Suggest the lowest strengths of Noise that leave a share of it in flat parts, and say why."""
     from dustpan.core.files import open_picture
     from dustpan.core.judge.suggest import suggest as find
+    from dustpan.core.noise.step import NoiseParams
     from dustpan.core.render.renderer import Renderer
 
     with Renderer(open_picture(file)) as renderer:
@@ -27,7 +28,9 @@ def suggest(
         emit({"file": str(file), "steps": found.sweep.as_json()["steps"], "why": found.why})
         return
     for s in found.steps:
-        print(f"--step noise:luminance={s.params.luminance:g},colour={s.params.colour:g}")  # type: ignore[attr-defined]
+        p = s.params
+        given = f":luminance={p.luminance:g},colour={p.colour:g}" if isinstance(p, NoiseParams) else ""
+        print(f"--step {s.kind.id}{given}")
     print(found.why)
 
 

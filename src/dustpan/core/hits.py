@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.fact import FactKind
+from dustpan.core.picture import Kind
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,9 +46,13 @@ def in_order(at: NDArray, score: NDArray, unit: str = "") -> Hits:
 
 @dataclass(frozen=True)
 class Finder:
-    """What can be looked for without a step, such as stars: the facts that it needs, and the hits that follow."""
+    """What can be looked for without a step, such as stars: the facts that it needs, and the hits that follow.
+
+    ``takes`` : the kinds of picture that it looks at.
+    """
 
     id: str
     name: str
     facts: frozenset[FactKind]
     hits: Callable[[Mapping[FactKind, Any]], Hits]
+    takes: frozenset[Kind] = frozenset({Kind.MONO, Kind.RGB})

@@ -35,4 +35,4 @@ def finder_of(kind: StepKind) -> Finder | None:
     if kind.hits is None:
         return None
     params, hits = kind.params(), kind.hits
-    return Finder(kind.id, kind.name, kind.facts(params), lambda facts: hits(facts, params))
+    return Finder(kind.id, kind.name, kind.facts(params), lambda facts: hits(facts, params), kind.takes)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.files import ExportOptions
 from dustpan.core.jobs.one import Outcome, State, Task, same_file
+from dustpan.core.jobs.plan import name_written
 from dustpan.core.text import name_of
 from dustpan.ui.dialogs.ask import ask
 from dustpan.ui.document import Document
@@ -22,7 +23,7 @@ Then = Callable[[Outcome], None]
 
 def proposed_name(path: Path) -> Path:
     """Where a picture's result goes when nobody says: beside it, with a name of its own."""
-    return path.with_name(f"{path.stem}-clean{path.suffix}")
+    return path.with_name(f"{path.stem}-clean{Path(name_written(path)).suffix}")
 
 
 class Exports(QObject):

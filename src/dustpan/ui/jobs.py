@@ -7,12 +7,14 @@ for a wish that is no longer one can be let go.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.errors import Cancelled, os_reason
+from dustpan.core.files import Opening
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.jobs.one import Task, run, sentence
 from dustpan.core.jobs.show import ProbeView, Request, Show
@@ -28,7 +30,7 @@ from dustpan.core.paths import demo_folder
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.screen import packed
-from dustpan.core.sweep import Sweep
+from dustpan.core.sweep import Sweep, first_steps
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.document import Document
 
@@ -72,12 +74,13 @@ class Jobs(QObject):
 
     # -------------------------------------------------------------- opening
 
-    def open(self, path: Path) -> None:
-        self._opening.add(lambda cancel: self._open(path))
+    def open(self, path: Path, opening: Opening | None = None) -> None:
+        """Open a picture; in another way than its sweep says, where that is wished."""
+        self._opening.add(lambda cancel: self._open(path, opening))
 
-    def _open(self, path: Path) -> None:
+    def _open(self, path: Path, opening: Opening | None) -> None:
         try:
-            self.opened.emit(Document(path, self.cache, self.threads))
+            self.opened.emit(Document(path, self.cache, self.threads, opening))
         except Exception as error:
             self.open_failed.emit(sentence(error))
 
@@ -170,14 +173,14 @@ class Jobs(QObject):
         """Render one place with several sweeps; `strip_ready` carries number, packed pixels and verdict, one by one."""
 
         def work(cancel: Cancel) -> None:
-            renderer, picture = document.renderer, document.picture
+            renderer = document.renderer
             noise = noise_print(renderer, cancel, variants[0])
             sides = renderer.reference(variants[0]), cleaned(renderer, variants[0])
             before, calm = (renderer.at_once(s, region, cancel) for s in sides)
             for number, sweep in enumerate(variants):
                 after = renderer.at_once(sweep, region, cancel)
                 found = judge(before, after, calm, noise, cancel.check)
-                words = packed(picture.for_screen(after), picture.metadata.icc)
+                words = renderer.for_screen(sweep, after)
                 self.strip_ready.emit(document, number, (words, found))
 
         self._ask("strip", document, work)
@@ -195,8 +198,11 @@ class Jobs(QObject):
 
         def work(cancel: Cancel) -> None:
             renderer = document.renderer
-            noise = noise_print(renderer, cancel)
-            self.costs_ready.emit(document, costs(renderer.picture.pixels, noise, renderer.threads, cancel.check))
+            before = Sweep(first_steps(renderer.picture.kind))
+            noise = noise_print(renderer, cancel, before)
+            read = partial(renderer.at_once, before, cancel=cancel)
+            found = costs(read, renderer.size, noise, renderer.threads, cancel.check)
+            self.costs_ready.emit(document, found)
 
         self._ask(f"costs of {id(document)}", document, work)
 

@@ -8,11 +8,15 @@ References
 ----------
 [1] D. Menon, S. Andriani, G. Calvagno, "Demosaicing with directional filtering and a posteriori decision", IEEE TIP
     16(1), 2007.
+[2] H. Malvar, L. He, R. Cutler, "High-quality linear interpolation for demosaicing of Bayer-patterned color images",
+    ICASSP 2004.
 """
 
 from __future__ import annotations
 
 from functools import lru_cache
+from itertools import product
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -22,48 +26,76 @@ from dustpan.core.region import Region
 
 Pattern = tuple[tuple[int, ...], ...]
 GREEN = 1
-LINEAR_REACH = {2: 1}  # px, by the period of the pattern; of others it is WIDE_REACH
-WIDE_REACH = 2
+LINEAR_REACH = 2  # px that `linear` reads beyond what it gives
+MEAN_REACH, WIDE_REACH = {2: 1}, 2  # px of the means, by the period of the pattern, and of others
 EDGE_REACH = 8  # px that `by_edges` reads beyond what it gives
 # where a colour difference is compared with the one two places on, and how much that counts there [1]
 DECISION = ((-2, 0, 1), (-2, 2, 1), (-1, 1, 1), (0, 0, 3), (0, 2, 3), (1, 1, 1), (2, 0, 1), (2, 2, 1))
 
 
-def linear_reach(pattern: Pattern) -> int:
-    """How far `linear` reads, in px."""
-    return LINEAR_REACH.get(max(len(pattern), len(pattern[0])), WIDE_REACH)
+class Neighbours(NamedTuple):
+    """For each site of a pattern and each colour: how many samples count, their weights, and where they lie."""
+
+    count: NDArray[np.int64]
+    weight: NDArray[np.float32]
+    at: NDArray[np.int64]
+
+
+def _listed(found: dict[tuple[int, int, int], list[tuple[int, int, float]]], rows: int, columns: int) -> Neighbours:
+    most = max(len(f) for f in found.values())
+    count, weight = np.zeros((rows, columns, 3), np.int64), np.zeros((rows, columns, 3, most), np.float32)
+    at = np.zeros((rows, columns, 3, most, 2), np.int64)
+    for place, samples in found.items():
+        count[place] = len(samples)
+        for n, (dy, dx, w) in enumerate(samples):
+            weight[*place, n], at[*place, n] = w, (dy, dx)
+    return Neighbours(count, weight, at)
 
 
 @lru_cache(maxsize=32)
-def _neighbours(pattern: Pattern) -> tuple[NDArray[np.int64], NDArray[np.float32], NDArray[np.int64]]:
-    """For each site of the pattern and colour: how many samples count, their weights, and where they lie."""
-    p, reach = np.asarray(pattern), linear_reach(pattern)
-    rows, columns = p.shape
-    most = (2 * reach + 1) ** 2
-    count = np.zeros((rows, columns, 3), np.int64)
-    weight = np.zeros((rows, columns, 3, most), np.float32)
-    at = np.zeros((rows, columns, 3, most, 2), np.int64)
-    for y in range(rows):
-        for x in range(columns):
-            own = int(p[y, x])
-            for dy in range(-reach, reach + 1):
-                for dx in range(-reach, reach + 1):
-                    c = int(p[(y + dy) % rows, (x + dx) % columns])
-                    if c == own and (dy, dx) != (0, 0):
-                        continue
-                    n = count[y, x, c]
-                    weight[y, x, c, n] = (reach + 1 - abs(dy)) * (reach + 1 - abs(dx))
-                    at[y, x, c, n] = dy, dx
-                    count[y, x, c] += 1
-    return count, weight, at
+def _means(pattern: Pattern) -> Neighbours:
+    """The nearest samples of each colour, the nearer the more."""
+    p, reach = np.asarray(pattern), MEAN_REACH.get(max(len(pattern), len(pattern[0])), WIDE_REACH)
+    (rows, columns), around, found = p.shape, range(-reach, reach + 1), {}
+    for y, x, c in product(range(rows), range(columns), range(3)):
+        if c == p[y, x]:
+            found[y, x, c] = [(0, 0, 1.0)]
+            continue
+        same = [(dy, dx) for dy, dx in product(around, around) if p[(y + dy) % rows, (x + dx) % columns] == c]
+        found[y, x, c] = [(dy, dx, (reach + 1.0 - abs(dy)) * (reach + 1 - abs(dx))) for dy, dx in same]
+    return _listed(found, rows, columns)
 
 
-def linear(mosaic: NDArray[np.float32], have: Region, want: Region, pattern: Pattern) -> NDArray[np.float32]:
-    """Three colours by linear interpolation.
+@lru_cache(maxsize=8)
+def _corrected(pattern: Pattern) -> Neighbours:
+    """Means corrected by how the colour that is there bends [2]; for patterns of 2 x 2."""
+    cross = [(0, 1), (0, -1), (1, 0), (-1, 0)]
+    far = [(2 * dy, 2 * dx) for dy, dx in cross]
+    corners = [(1, 1), (1, -1), (-1, 1), (-1, -1)]
+    found: dict[tuple[int, int, int], list[tuple[int, int, float]]] = {}
+    for y, x, c in product(range(2), range(2), range(3)):
+        own = pattern[y][x]
+        if c == own:
+            found[y, x, c] = [(0, 0, 1.0)]
+        elif c == GREEN:
+            found[y, x, c] = [(0, 0, 4.0), *((*d, 2.0) for d in cross), *((*d, -1.0) for d in far)]
+        elif own == GREEN:
+            along = cross[:2] if pattern[y][1 - x] == c else cross[2:]
+            beside = [(2 * dy, 2 * dx, -1.0 if (dy, dx) in along else 0.5) for dy, dx in cross]
+            found[y, x, c] = [(0, 0, 5.0), *((*d, 4.0) for d in along), *beside, *((*d, -1.0) for d in corners)]
+        else:
+            found[y, x, c] = [(0, 0, 6.0), *((*d, 2.0) for d in corners), *((*d, -1.5) for d in far)]
+    return _listed(found, 2, 2)
+
+
+def linear(
+    mosaic: NDArray[np.float32], have: Region, want: Region, pattern: Pattern, smooth: bool = False
+) -> NDArray[np.float32]:
+    """Three colours by linear interpolation: of 2 x 2 patterns corrected by the bends [2], unless ``smooth``.
 
     Parameters
     ----------
-    mosaic : (h, w) light that covers ``have``: ``want`` grown by `linear_reach`, as far as there is a picture.
+    mosaic : (h, w) balanced light that covers ``have``: ``want`` grown by `LINEAR_REACH`, as far as there is a picture.
     pattern : of the whole picture, beginning at its first sample.
 
     Returns
@@ -71,12 +103,14 @@ def linear(mosaic: NDArray[np.float32], have: Region, want: Region, pattern: Pat
     (h, w, 3) light of ``want``; samples that were there are kept as they are.
     """
     out = np.empty((want.height, want.width, 3), np.float32)
-    _linear(mosaic, *_neighbours(pattern), (have.y0, have.x0), (want.y0, want.x0), out)
+    two = (len(pattern), len(pattern[0])) == (2, 2)
+    found = _means(pattern) if smooth or not two else _corrected(pattern)
+    _linear(mosaic, *found, two and min(mosaic.shape) > 2, (have.y0, have.x0), (want.y0, want.x0), out)
     return out
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _linear(mosaic, count, weight, at, have, want, out):
+def _linear(mosaic, count, weight, at, mirrored, have, want, out):
     h, w, _ = out.shape
     rows, columns, _ = count.shape
     height, width = mosaic.shape
@@ -86,11 +120,14 @@ def _linear(mosaic, count, weight, at, have, want, out):
         for x in range(w):
             mx = x + want[1] - have[1]
             px = (x + want[1]) % columns
+            inside = 2 <= my < height - 2 and 2 <= mx < width - 2
             for c in range(3):
                 total = weights = np.float32(0)
                 for n in range(count[py, px, c]):
                     i, j = my + at[py, px, c, n, 0], mx + at[py, px, c, n, 1]
-                    if 0 <= i < height and 0 <= j < width:
+                    if mirrored and not inside:  # about the last sample, so that colours stay in their places
+                        i, j = height - 1 - abs(height - 1 - abs(i)), width - 1 - abs(width - 1 - abs(j))
+                    if inside or (0 <= i < height and 0 <= j < width):
                         total += weight[py, px, c, n] * mosaic[i, j]
                         weights += weight[py, px, c, n]
                 out[y, x, c] = total / weights if weights > 0 else mosaic[my, mx]

@@ -31,7 +31,7 @@ from dustpan.core.region import Region
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 
-NOISY = 0.02  # sigma by light at a sixteenth of white, from which edges cannot be told from noise
+NOISY, NOISIEST = 0.12, 0.35  # sigma over light at a sixteenth of white: no edges are told, and only means are taken
 
 
 class White(StrEnum):
@@ -45,6 +45,7 @@ class Demosaic(StrEnum):
     """How three colours come into every place."""
 
     BY_NOISE = mark("by noise")
+    SMOOTH = mark("smooth")
     LINEAR = mark("linear")
     BY_EDGES = mark("by edges")
 
@@ -82,7 +83,7 @@ class DevelopParams(Params):
 
 
 def develop(
-    samples: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, linear: bool = True
+    samples: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, way: Demosaic = Demosaic.LINEAR
 ) -> NDArray[np.float32]:
     """Develop a part of a picture.
 
@@ -90,22 +91,22 @@ def develop(
     ----------
     samples : (h, w, 1) encoded samples of a mosaic or a bare sensor, or (h, w, 3) of camera colours, that cover
         ``have``: ``want`` grown by `reach_of`, as far as there is a picture.
-    linear : how a mosaic is interpolated, see `is_linear`.
+    way : how a mosaic is interpolated, see `way_of`.
 
     Returns
     -------
     (h, w, 3) encoded values of ``want``, 0 to 1; (h, w, 1) of a bare sensor.
     """
-    return rendered(_balanced(samples, have, want, sensor, p, linear), _rendering(sensor, p))
+    return rendered(_balanced(samples, have, want, sensor, p, way), _rendering(sensor, p))
 
 
 def developed_light(
-    light: NDArray[np.float32], sensor: Sensor, p: DevelopParams, linear: bool = True
+    light: NDArray[np.float32], sensor: Sensor, p: DevelopParams, way: Demosaic = Demosaic.LINEAR
 ) -> NDArray[np.float32]:
     """The same of a whole picture of light (h, w, C), given before anything is clipped and encoded."""
     whole = Region(0, 0, *light.shape[:2])
     open_ended = p.model_copy(update={"highlights": Highlights.RECOVER})
-    found = _interpolated(light, whole, whole, sensor, open_ended, linear)
+    found = _interpolated(light, whole, whole, sensor, open_ended, way)
     return linear_light(found, _rendering(sensor, p))
 
 
@@ -120,16 +121,16 @@ def balance(sensor: Sensor, p: DevelopParams) -> NDArray[np.float32]:
 
 
 def _balanced(
-    samples: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, linear: bool
+    samples: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, way: Demosaic
 ) -> NDArray[np.float32]:
-    found = _interpolated(decoded(samples), have, want, sensor, p, linear)
+    found = _interpolated(decoded(samples), have, want, sensor, p, way)
     if found.shape[2] == 3 and p.highlights is Highlights.RECOVER:
         return recovered(found, balance(sensor, p))
     return found
 
 
 def _interpolated(
-    light: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, linear: bool
+    light: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, way: Demosaic
 ) -> NDArray[np.float32]:
     """Balanced colours in every place."""
     clip = p.highlights is Highlights.CLIP
@@ -141,25 +142,28 @@ def _interpolated(
     rows, columns = sensor.period
     pattern = np.roll(np.asarray(sensor.pattern, np.intp), (-(have.y0 % rows), -(have.x0 % columns)), (0, 1))
     mosaic = balanced_mosaic(light[..., 0], np.ascontiguousarray(pattern), balance(sensor, p), clip)
-    interpolate = demosaic.linear if linear else demosaic.by_edges
-    return interpolate(mosaic, have, want, sensor.pattern)
+    if way is Demosaic.BY_EDGES:
+        return demosaic.by_edges(mosaic, have, want, sensor.pattern)
+    return demosaic.linear(mosaic, have, want, sensor.pattern, smooth=way is Demosaic.SMOOTH)
 
 
-def is_linear(p: DevelopParams, noise: SensorNoise | None) -> bool:
-    """Whether no edges are told: where that was chosen, or where the sensor's noise is too high for it."""
-    if p.demosaic is Demosaic.BY_NOISE:
-        return noise is None or noise.relative > NOISY
-    return p.demosaic is Demosaic.LINEAR
+def way_of(p: DevelopParams, noise: SensorNoise | None) -> Demosaic:
+    """How a mosaic is interpolated: as was chosen, or as the sensor's noise allows."""
+    if p.demosaic is not Demosaic.BY_NOISE:
+        return p.demosaic
+    if noise is None or noise.relative > NOISIEST:
+        return Demosaic.SMOOTH
+    return Demosaic.LINEAR if noise.relative > NOISY else Demosaic.BY_EDGES
 
 
 def _run(context: Context) -> NDArray[np.float32]:
     sensor: Sensor = context.facts[SENSOR]
-    linear = is_linear(context.params, context.facts.get(SENSOR_NOISE))
+    way = way_of(context.params, context.facts.get(SENSOR_NOISE))
     samples, have = context.get(INPUT, demosaic.EDGE_REACH)
-    if sensor.period != (1, 1) and linear:
-        near = context.region.grown(demosaic.linear_reach(sensor.pattern)).within(context.size)
+    if sensor.period != (1, 1) and way is not Demosaic.BY_EDGES:
+        near = context.region.grown(demosaic.LINEAR_REACH).within(context.size)
         samples, have = samples[near.slices(have)], near
-    return develop(samples, have, context.region, sensor, context.params, linear)
+    return develop(samples, have, context.region, sensor, context.params, way)
 
 
 def _print_after(asked: Asked, p: DevelopParams) -> NoisePrint | None:
@@ -167,8 +171,8 @@ def _print_after(asked: Asked, p: DevelopParams) -> NoisePrint | None:
     sensor, noise = asked.needs[SENSOR], asked.needs[SENSOR_NOISE]
     if sensor is None or noise is None:
         return None
-    linear = is_linear(p, noise)
-    return carried(noise, sensor.period, lambda light: developed_light(light, sensor, p, linear))
+    way = way_of(p, noise)
+    return carried(noise, sensor.period, lambda light: developed_light(light, sensor, p, way))
 
 
 def _facts(p: DevelopParams) -> frozenset[FactKind]:

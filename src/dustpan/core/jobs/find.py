@@ -3,9 +3,17 @@
 from __future__ import annotations
 
 from dustpan.core.hits import Finder, Hits
+from dustpan.core.picture import Kind
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
-from dustpan.core.sweep import Sweep
+from dustpan.core.sweep import Sweep, first_steps
+
+
+def needed_for(finder: Finder, kind: Kind) -> Sweep:
+    """What has to be done to a picture of this kind before this can be looked for: samples of a sensor are developed,
+    unless the finder takes them as they are.
+    """
+    return Sweep() if kind in finder.takes else Sweep(first_steps(kind))
 
 
 def find_in(renderer: Renderer, finder: Finder, sweep: Sweep = Sweep(), cancel: Cancel | None = None) -> Hits:

@@ -9,19 +9,20 @@ from __future__ import annotations
 import logging
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
+from dustpan import __version__
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
-from dustpan.core.files import ExportOptions, format_of, open_picture, save_picture
+from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.language import mark, say
 from dustpan.core.picture import Depth, Picture
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Progress, Renderer
-from dustpan.core.sweep import Sweep, sweep_from_json
+from dustpan.core.sweep import Sweep, sweep_from_json, with_first_steps
 from dustpan.core.text import name_of
 
 log = logging.getLogger(__name__)
@@ -44,7 +45,7 @@ class Task:
     source, target : paths. sweep : as a sweep file holds it; None for what is suggested for this picture.
     depth : of the result, as `Depth`; empty for the picture's own. quality : of lossy formats, 1 to 100.
     replace_source : whether the target may be the source itself. threads : 0 for as many as the machine has.
-    scene_linear : whether the source's values are; None for what the file says.
+    opening : what was chosen about how the source is opened, as a sweep keeps it; what its sweep says goes first.
     """
 
     source: str
@@ -54,7 +55,7 @@ class Task:
     quality: int = 92
     replace_source: bool = False
     threads: int = 0
-    scene_linear: bool | None = None
+    opening: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def options(self) -> ExportOptions:
@@ -121,7 +122,8 @@ def _run(
     format_of(target)
     if renderer is not None:
         return _written(renderer, task, cancel, progress, tell)
-    picture = open_picture(Path(task.source), task.scene_linear)
+    opening = {**(task.sweep or {}).get("opening", {}), **task.opening}
+    picture = open_picture(Path(task.source), opening_from_json(opening))
     for notice in picture.notices:
         tell(notice)
     with Renderer(picture, task.threads or None) as own:
@@ -137,9 +139,19 @@ def _written(
         sweep, why = found.sweep, found.why
         tell(f"{name_of(Path(task.source))}: {why}")
     else:
-        sweep = sweep_from_json(task.sweep)
-    export(renderer, sweep, Path(task.target), task.options, cancel, progress, task.replace_source)
+        given = sweep_from_json(task.sweep)
+        sweep = with_first_steps(given, renderer.picture.kind)
+        if sweep is not given:
+            tell(say("{0}: Develop was added, for a sensor's samples have to be developed.", name_of(Path(task.source))))
+    options = replace(task.options, history=history_of(sweep))
+    export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source)
     return {"why": why, "sweep": sweep.as_json()}
+
+
+def history_of(sweep: Sweep) -> str:
+    """What was done, in one line, as it is written into files that keep a history."""
+    said = [f"{s.kind.id}:{','.join(f'{k}={v}' for k, v in s.params.as_json().items())}" for s in sweep.active]
+    return f"dustpan {__version__}: {' '.join(said) or 'nothing'}"
 
 
 def export(

@@ -7,6 +7,9 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from dustpan.core.errors import FileProblem, WrongUse, os_reason
+from dustpan.core.files import FORMATS
+
+INSTEAD = ".tif"  # of results whose own format cannot be written
 
 
 def targets(files: Sequence[Path], out: Path | None, in_place: bool) -> list[Path]:
@@ -22,13 +25,20 @@ def targets(files: Sequence[Path], out: Path | None, in_place: bool) -> list[Pat
             raise WrongUse("Say where to write with --out, or allow replacing the input with --in-place.")
         found = list(files)
     elif out.is_dir() or len(files) > 1 or str(out).endswith(os.sep):
-        found = [out / f.name for f in files]
+        found = [out / name_written(f) for f in files]
     else:
         found = [out]
     check_targets(files, found, in_place)
     if out is not None and found != [out]:
         make_folder(out)
     return found
+
+
+def name_written(file: Path) -> str:
+    """The name of a file's result: its own, or with another ending where its format is only read."""
+    if file.suffix.lower() in (s for f in FORMATS if f.write is None for s in f.suffixes):
+        return file.with_suffix(INSTEAD).name
+    return file.name
 
 
 def check_targets(files: Sequence[Path], found: Sequence[Path], in_place: bool) -> None:

@@ -23,7 +23,7 @@ from dustpan.core.jobs.exact import Exact
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.judge.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.judge.verdict import Verdict
-from dustpan.core.judge.whole import cleaned, full_print, judge_sweep, windows
+from dustpan.core.judge.whole import cleaned, full_print, judge_sweep, noise_print, windows
 from dustpan.core.look import Look, look_at
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
@@ -131,8 +131,9 @@ class Show:
     def run(self) -> None:
         """Do it all; raises `Cancelled` when a newer wish has come."""
         self.cancel.check()
-        self._measure()
         wide = self.request.visible.area > AT_ONCE_MOST
+        self._develop_first(wide)
+        self._measure()
         self._draft(wide)
         if not wide:
             self._see(False)
@@ -152,6 +153,15 @@ class Show:
         self._warn()
         self._rest()
         self.told.done()
+
+    def _develop_first(self, wide: bool) -> None:
+        """Of a sensor's samples that nothing is known of yet, what they become before they are cleaned."""
+        if not (wide and self.open.picture.kind.of_sensor) or self.open.noise_print is not None:
+            return
+        if self.seen[False].missing(self._visible()) is not None:
+            before = self.renderer.reference(self.request.sweep)
+            self._tell_reduced(False, *self._reduced(False, draft=True, sweep=before))
+            self.told.drafted()
 
     # -------------------------------------------------------------- what is known of the picture
 
@@ -259,13 +269,13 @@ class Show:
 
     # -------------------------------------------------------------- a wide view, from the reduced picture
 
-    def _reduced(self, other: bool, draft: bool = False) -> tuple[int, Region, NDArray[np.uint32]]:
+    def _reduced(self, other: bool, draft: bool = False, sweep: Sweep | None = None) -> tuple[int, Region, NDArray[np.uint32]]:
         """Level, region and packed pixels of what is seen, reckoned at the size at which it is drawn."""
         request, picture = self.request, self.open.picture
         level = max(1, request.level)
         renderer = self.open.reduced(level)
         region = Region(*(v >> level for v in self._visible().aligned(2**level))).within(renderer.size)
-        small = request.side(other).scaled(0.5**level)
+        small = (sweep or request.side(other)).scaled(0.5**level)
         after = renderer.at_once(small, region, self.cancel, draft)
         before = renderer.at_once(renderer.reference(small), region, self.cancel)
         shown = request.look.view(before, after, self.open.noise_print, picture.curve, region, region, renderer.size)
@@ -330,7 +340,9 @@ class Show:
         if self.open.probes is None:
             assert self.open.noise_print is not None
             renderer = self.renderer
-            pixels = renderer.at_once(renderer.reference(self.request.sweep), Region(0, 0, *self.size))
+            before = renderer.reference(self.request.sweep)
+            whole = renderer.render if before.steps else renderer.at_once  # the latter copies nothing
+            pixels = whole(before, Region(0, 0, *self.size), self.cancel)
             self.open.probes = place(pixels, self.open.noise_print, self.cancel.check, renderer.threads)
             self.told.placed(self.open.probes)
         if self.open.probes_seen != self._probes_key():
@@ -349,7 +361,7 @@ class Show:
     def _exact_probe(self, probe: Probe) -> ProbeView:
         """A probe with its figures; every side is computed once, on what is shown and read around it."""
         request, renderer, look = self.request, self.renderer, self.request.look
-        assert self.open.noise_print is not None
+        noise = noise_print(renderer, self.cancel, request.sweep)
         shown = probe.region(self.size, PROBE_SHOWN)
         have = shown.grown(look.reach).within(self.size)
         reference, calm = renderer.reference(request.sweep), cleaned(renderer, request.sweep)
@@ -360,7 +372,7 @@ class Show:
         before, after = (self._looked_at(look, shown, have, found[request.side(other)]) for other in (True, False))
         part = probe.region(self.size).slices(have)
         sides = [found[sweep][part] for sweep in (reference, request.sweep, calm)]
-        return ProbeView(probe, before, after, figures(probe, sides[0], sides[1], sides[2], self.open.noise_print))
+        return ProbeView(probe, before, after, figures(probe, sides[0], sides[1], sides[2], noise))
 
     # -------------------------------------------------------------- the rest
 

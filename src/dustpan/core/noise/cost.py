@@ -17,7 +17,11 @@ SHARED = 0.8  # of the work of two threads that gets done in the time of one
 
 
 def costs(
-    pixels: NDArray[np.float32], noise: NoisePrint, threads: int, check: Callable[[], None] = lambda: None
+    read: Callable[[Region], NDArray[np.float32]],
+    size: tuple[int, int],
+    noise: NoisePrint,
+    threads: int,
+    check: Callable[[], None] = lambda: None,
 ) -> dict[str, float]:
     """Seconds that the whole picture takes at each quality, once its print is known.
 
@@ -25,24 +29,24 @@ def costs(
 
     Parameters
     ----------
-    pixels : (H, W, C) encoded values of the picture.
+    read : gives encoded values (h, w, C) of a region of the picture. size : its (height, width).
     noise : its print.
     threads : how many work at a time.
     check : called often; raises to cancel.
     """
-    h, w = pixels.shape[:2]
+    h, w = size
     work = Work((h, w), noise, check=check)
     share = h * w / (1 + SHARED * (threads - 1))
     if noise.trust == 0:
         return {q.value: 0.0 for q in Quality}
-    return {q.value: share * _seconds_per_px(pixels, work, PLANS[q]) for q in Quality}
+    return {q.value: share * _seconds_per_px(read, work, PLANS[q]) for q in Quality}
 
 
-def _seconds_per_px(pixels: NDArray[np.float32], work: Work, plan: Plan) -> float:
+def _seconds_per_px(read: Callable[[Region], NDArray[np.float32]], work: Work, plan: Plan) -> float:
     h, w = work.size
     middle = Region((h - PIECE) // 2, (w - PIECE) // 2, (h + PIECE) // 2, (w + PIECE) // 2).within(work.size)
     have = middle.grown(plan.reach).within(work.size)
-    piece = np.ascontiguousarray(pixels[have.slices()])
+    piece = np.ascontiguousarray(read(have))
     planes = work.noise.stabiliser.stabilise(piece)
     rect = middle.grown(plan.reach - plan.guide_reach).within(work.size)
     began = time.thread_time()

@@ -31,7 +31,7 @@ from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, c
 from dustpan.core.noise.model import ENCODED_STEPS, ChannelNoise, shot_sigma, stored_constant
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FROM, EVEN_FULL, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
-from dustpan.core.region import flipped
+from dustpan.core.region import Region, flipped
 
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
 TOLERANCE = 0.08  # usual relative error of one measured sigma
@@ -83,6 +83,22 @@ def sampled(pixels: NDArray) -> NDArray:
         return pixels[:: 1 if h < w else every, :: every if h < w else 1]
     tiles = [[pixels[y : y + SAMPLE_SIDE, x : x + SAMPLE_SIDE] for x in cols] for y in rows]
     return np.concatenate([np.concatenate(row, 1) for row in tiles])
+
+
+def sampled_of(asked: Asked, flips: tuple[bool, bool]) -> NDArray:
+    """`sampled` of the pixels that are asked about, turned as ``flips`` say; no more of them is computed than that."""
+    h, w = asked.size
+    if h * w <= MOST_MEASURED or min(h, w) < SAMPLE_SIDE or asked.sample is not None:
+        return sampled(turned(asked.pixels, flips))
+    every = int(np.ceil(np.sqrt(h * w / MOST_MEASURED)))
+    rows, cols = (range(0, n - SAMPLE_SIDE + 1, SAMPLE_SIDE * every) for n in (h, w))
+
+    def tile(y: int, x: int) -> NDArray:
+        asked.check()
+        place = Region(y, x, y + SAMPLE_SIDE, x + SAMPLE_SIDE).flipped((h, w), flips)
+        return turned(asked.read(place), flips)
+
+    return np.concatenate([np.concatenate([tile(y, x) for x in cols], 1) for y in rows])
 
 
 def measure(

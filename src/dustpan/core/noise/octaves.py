@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from dustpan.core.colour import LUMA, opponent_matrix
 from dustpan.core.fact import Asked, FactKind, Of, Scope
 from dustpan.core.noise.blocks import Blocks, cell_means, usual_power
-from dustpan.core.noise.measure import PICTURE_PRINT, SMALLEST, sampled, turned
+from dustpan.core.noise.measure import PICTURE_PRINT, SMALLEST, sampled, sampled_of, turned
 from dustpan.core.noise.noise_print import SCALE_NAMES, NoisePrint, ScaleNoise
 
 AT_A_TIME = 256  # rows between two looks at whether the work was cancelled
@@ -22,9 +22,12 @@ def with_octaves(found: NoisePrint, pixels: NDArray, check: Callable[[], None] =
 
     ``check`` is called now and then, and raises to cancel.
     """
-    seen = np.asarray(sampled(turned(pixels, found.flips)), np.float32)
+    return _with_octaves(found, sampled(turned(pixels, found.flips)), check)
+
+
+def _with_octaves(found: NoisePrint, seen: NDArray, check: Callable[[], None]) -> NoisePrint:
     check()
-    return replace(found, scales=_octaves(seen.transpose(2, 0, 1), check))
+    return replace(found, scales=_octaves(np.asarray(seen, np.float32).transpose(2, 0, 1), check))
 
 
 def _octaves(planes: NDArray[np.float32], check: Callable[[], None]) -> tuple[ScaleNoise, ...]:
@@ -62,7 +65,8 @@ def _octaves(planes: NDArray[np.float32], check: Callable[[], None]) -> tuple[Sc
 
 
 def _measure_asked(asked: Asked) -> NoisePrint:
-    return with_octaves(asked.needs[PICTURE_PRINT], asked.pixels, asked.check)
+    found: NoisePrint = asked.needs[PICTURE_PRINT]
+    return _with_octaves(found, sampled_of(asked, found.flips), asked.check)
 
 
 FULL_PRINT = FactKind(

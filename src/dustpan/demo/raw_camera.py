@@ -1,0 +1,62 @@
+"""The museum's simulated raw camera: what its sensor makes of clean light, sample by sample."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.develop.white import XYZ_TO_SRGB
+from dustpan.demo.dng import Shot
+
+SEES = np.array([[0.74, 0.22, 0.04], [0.11, 0.77, 0.12], [0.03, 0.24, 0.73]])  # light of sRGB's primaries to colours
+NEUTRAL = np.array([0.46, 1.0, 0.62])  # what it sees of a neutral thing
+RGGB = ((0, 1), (1, 2))
+SIX_BY_SIX = (
+    (1, 1, 0, 1, 1, 2), (1, 1, 2, 1, 1, 0), (2, 0, 1, 0, 2, 1),
+    (1, 1, 2, 1, 1, 0), (1, 1, 0, 1, 1, 2), (0, 2, 1, 2, 0, 1),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Exposure:
+    """How a scene is taken: electrons at the sensor's white, EV darker than right, read noise in electrons."""
+
+    electrons: float = 2500.0
+    darker: float = 0.0
+    read: float = 4.0
+    pattern: tuple[tuple[int, ...], ...] = RGGB
+    black: int = 512
+    white: int = 16383
+
+    @property
+    def noise(self) -> tuple[float, float]:
+        """(gain, read): variance = gain * x + read where 1 is white."""
+        return 1 / self.electrons, (self.read / self.electrons) ** 2
+
+
+def seen(light: NDArray[np.float64], exposure: Exposure) -> NDArray[np.float64]:
+    """Clean samples (h, w) from 0 to 1 of linear light (h, w, 3)."""
+    colours = light @ SEES.T * NEUTRAL * 2.0**-exposure.darker
+    h, w = colours.shape[:2]
+    pattern = np.asarray(exposure.pattern)
+    rows, columns = np.arange(h) % pattern.shape[0], np.arange(w) % pattern.shape[1]
+    site = pattern[rows[:, None], columns[None]]
+    return np.take_along_axis(colours, site[..., None], 2)[..., 0]
+
+
+def counts(clean: NDArray[np.float64], exposure: Exposure, seed: int) -> NDArray[np.uint16]:
+    """What is written of clean samples: photons, read noise, a pedestal, whole numbers."""
+    rng = np.random.default_rng(seed)
+    electrons = rng.poisson(np.maximum(clean, 0) * exposure.electrons) + rng.normal(0, exposure.read, clean.shape)
+    span = exposure.white - exposure.black
+    stored = np.rint(exposure.black + electrons / exposure.electrons * span)
+    return np.clip(stored, 0, exposure.white).astype(np.uint16)
+
+
+def shot(exposure: Exposure, told: bool = False, **about: object) -> Shot:
+    """What the camera writes beside the samples; ``told`` : its noise profile as well."""
+    matrix = NEUTRAL[:, None] * SEES @ XYZ_TO_SRGB
+    profile = exposure.noise if told else None
+    return Shot(exposure.pattern, exposure.black, exposure.white, matrix, NEUTRAL.tolist(), profile=profile, **about)  # type: ignore[arg-type]
