@@ -4,39 +4,51 @@ from __future__ import annotations
 
 import hashlib
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import count
 from pathlib import Path
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import lab, luma
-from dustpan.core.errors import DustpanError, FileProblem, os_reason
+from dustpan.core.develop.half_size import camera_colours
+from dustpan.core.develop.light import decoded
+from dustpan.core.develop.sensor_noise import SENSOR_NOISE
+from dustpan.core.develop.white import normal, temperature_of
+from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
 from dustpan.core.files import exif as ex
-from dustpan.core.files import open_picture
+from dustpan.core.files import Opening, open_picture, opening_from_json
+from dustpan.core.finish.levels import Levels, automatic, levels_from_json
 from dustpan.core.history import History
 from dustpan.core.jobs.exact import CELL, Exact
 from dustpan.core.judge.edges import REACH, find_edges
 from dustpan.core.judge.probes import Probe, Role, probe_from_json
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import say
-from dustpan.core.look import look_at
+from dustpan.core.look import Look, LookKind, look_at
+from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.channels import PICTURE
+from dustpan.core.looks.exposure import EXPOSURE
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.picture import Picture
+from dustpan.core.picture import Kind, Picture
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
-from dustpan.core.screen import reduced
-from dustpan.core.sweep import Sweep, beside, load_sweep, save_sweep, suggested
+from dustpan.core.screen import packed, reduced
+from dustpan.core.sweep import Sweep, beside, first_steps, load_sweep, save_sweep, suggested
 from dustpan.core.text import name_of, plain
 from dustpan.ui.pyramid import Pyramid
 
 EDGE_SEARCH = 320  # px: side of the square in the middle of the view in which an edge is looked for
 LARGE_VIEW = 1_200_000  # px: of larger views the edge probe stands in
+LIGHT_SEEN = 300_000  # samples that the light on a sensor is told from
+PICKED = 4  # px around the place that white is picked at
+DARKEST_PICKED, BRIGHTEST_PICKED = 2e-4, 0.98  # of the light that becomes white
+VIEWING = (BRIGHTENED, EXPOSURE)  # looks that are remembered for a picture
 Place = tuple[float, float]  # x, y
 
 
@@ -68,19 +80,30 @@ class Document:
     DustpanError : when the picture cannot be opened. A damaged sweep beside it is no reason: see ``warnings``.
     """
 
-    def __init__(self, path: Path, cache: Cache, threads: int | None = None) -> None:
+    def __init__(
+        self, path: Path, cache: Cache, threads: int | None = None, opening: Opening | None = None
+    ) -> None:
         self.path = path
-        self.picture: Picture = open_picture(path)
-        self.warnings = list(self.picture.notices)
+        self.warnings: list[str] = []
+        own = self._own_sweep()
+        self.opening = opening or opening_from_json(own.extra.get("opening") if own else None)
+        self.picture: Picture = open_picture(path, self.opening)
+        self.warnings += self.picture.notices
         self.renderer = Renderer(self.picture, threads, cache)
         self._reduced: dict[int, Renderer] = {}
-        self.history = History(self._first_sweep())
+        self.history = History(self.suggested if own is None else own)
         self.before = Pyramid(self.picture.size)
-        self.before.fill(self.picture)
+        self._fill_first()
         self.after = self.before.copy()
         side = max(CELL, self.before.step)
         self.exact = {other: Exact(self.picture.size, side) for other in (False, True)}
-        self.exact[True].fill((Sweep(), look_at(PICTURE)))
+        if not self.picture.kind.of_sensor:
+            self.exact[True].fill((Sweep(), look_at(PICTURE)))
+        self._sampled: tuple[Any, NDArray[np.float32]] | None = None
+        self._light: tuple[NDArray[np.float32], ...] | None = None
+        self.levels: Levels | None = None  # that it is brightened with for viewing
+        self.linked = True
+        self.look: Look | None = self._first_look()
         self.kept: list[KeptState] = []
         self.probes: tuple[Probe, ...] | None = self._saved_probes()
         self.probes_seen: Any = None  # for which wish the probes are on screen
@@ -93,19 +116,144 @@ class Document:
         self.warned: tuple[Sweep, dict[int, str]] | None = None  # what steps make worse, and in which sweep
         self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
 
-    def _first_sweep(self) -> Sweep:
+    def _own_sweep(self) -> Sweep | None:
+        """The sweep that was saved beside the picture; None without one that can be read."""
         path = beside(self.path)
         self.has_own_sweep = path.exists()
         self.unread = False  # whether there is a sweep that this Dustpan could not read, and must not write over
         self._on_disk = _fingerprint(path)
         if not self.has_own_sweep:
-            return suggested()
+            return None
         try:
             return load_sweep(path)
         except DustpanError as error:
             self.unread = True
             self.warnings.append(say("{0} The suggested sweep is shown instead; the file was left as it is.", error))
-            return suggested()
+            return None
+
+    @property
+    def bare(self) -> Sweep:
+        """The sweep that does nothing but make a picture of what the file holds."""
+        steps = first_steps(self.picture.kind)
+        if self.picture.kind is not Kind.BARE and self.picture.sensor and steps:
+            kelvin, tint = temperature_of(self.picture.sensor, self.picture.sensor.balance)
+            seen = steps[0].params.model_copy(update={"temperature": round(kelvin), "tint": round(tint)})
+            steps = (replace(steps[0], params=seen), *steps[1:])
+        return Sweep(steps)
+
+    @property
+    def suggested(self) -> Sweep:
+        """What is done when nothing was asked for."""
+        return Sweep((*self.bare.steps, *suggested().steps))
+
+    def _fill_first(self) -> None:
+        """Show something at once: the picture, or of a sensor's samples the preview that came along."""
+        if not self.picture.kind.of_sensor:
+            self.before.fill(self.picture)
+            return
+        level, seen = 1 if len(self.before.levels) > 1 else 0, self.picture.preview
+        if seen is not None:
+            level = next((n for n, a in enumerate(self.before.levels) if a.shape[0] <= seen.shape[0]), level)
+            h, w = self.before.levels[level].shape
+            words = packed(cv2.resize(seen, (w, h), interpolation=cv2.INTER_AREA).astype(np.float32) / 255, None)
+        else:
+            level = max(1, level)
+            small = self.reduced(level)
+            words = small.for_screen(self.bare, small.render(self.bare))
+        self.before.put_reduced(level, Region(0, 0, *words.shape), words, 0)
+
+    # -------------------------------------------------------------- how it is looked at
+
+    def _first_look(self) -> Look | None:
+        """The look that was remembered, or that pictures of this kind begin with."""
+        raw = self.sweep.extra.get("viewing")
+        if isinstance(raw, dict):
+            self.levels = levels_from_json(raw.get("levels"))
+            kept = next((k for k in VIEWING if k.id == raw.get("look")), None)
+            setting = raw.get("setting", 0.0)
+            if kept is EXPOSURE and isinstance(setting, int | float) and abs(setting) <= 10:
+                return Look(EXPOSURE, float(setting))
+            return self.look_of(kept) if kept else None
+        if self.picture.source.format == "FITS":
+            return self.look_of(BRIGHTENED)
+        return look_at(EXPOSURE) if self.picture.source.format == "OpenEXR" else None
+
+    def look_of(self, kind: LookKind) -> Look:
+        """A look at this picture; brightened as it was last, or from its sky."""
+        if kind is not BRIGHTENED:
+            return look_at(kind)
+        if self.levels is None:
+            self.levels = automatic(self.sample(), self.linked)
+        return Look(kind, levels=self.levels)
+
+    def _viewing(self) -> dict[str, Any]:
+        if self.look is None:
+            return {}
+        levels = {"levels": self.look.levels.as_json()} if self.look.levels else {"setting": self.look.setting}
+        return {"viewing": {"look": self.look.kind.id} | levels}
+
+    def sample(self) -> NDArray[np.float32]:
+        """(h, w, C) of what the result is compared with, reduced: what histograms and levels are told from."""
+        if not self.picture.kind.of_sensor:
+            return self.picture.pixels
+        small = self.reduced(max(1, len(self.before.levels) // 2))
+        before = Sweep(self.sweep.active[: self.sweep.changes_kind(self.picture.kind)]).scaled(1)
+        try:
+            return small.render(before)
+        except WrongUse:  # an order that cannot work is told where the picture is shown
+            return small.picture.pixels
+
+    def sample_seen(self) -> NDArray[np.float32]:
+        """`sample`, kept as long as what is done before it stays the same."""
+        before = self.sweep.changes_kind(self.picture.kind)
+        key = self.sweep.active[:before]
+        if self._sampled is None or self._sampled[0] != key:
+            self._sampled = key, self.sample()
+        return self._sampled[1]
+
+    def sensor_light(self) -> tuple[NDArray[np.float32], ...]:
+        """Light of samples spread over a sensor, by colour; nothing of other pictures."""
+        if self._light is None:
+            p = self.picture
+            every = max(1, int(np.sqrt(p.pixels.shape[0] * p.pixels.shape[1] / LIGHT_SEEN))) | 1  # odd: all of a pattern
+            light = decoded(p.pixels[::every, ::every]) if p.kind.of_sensor else np.zeros((0, 0, 1), np.float32)
+            if p.kind is Kind.MOSAIC and p.sensor:
+                h, w = light.shape[:2]
+                rows, columns = ((np.arange(n) * every) % period for n, period in zip((h, w), p.sensor.period, strict=True))
+                site = np.asarray(p.sensor.pattern)[rows[:, None], columns]
+                self._light = tuple(light[..., 0][site == c] for c in range(3))
+            else:
+                self._light = tuple(light[..., c].ravel() for c in range(light.shape[2])) if light.size else ()
+        return self._light
+
+    def sensor_floor(self) -> float:
+        """Sigma of a sensor's noise in the dark, 1 being white; 0 while it is not known."""
+        known = self.picture.kind.of_sensor and self.noise_print is not None
+        found = self.renderer.fact(SENSOR_NOISE, Sweep()) if known else None
+        return float(np.sqrt(found.read)) if found else 0.0
+
+    def white_at(self, y: int, x: int) -> tuple[float, float]:
+        """Temperature and tint that make this place neutral.
+
+        Raises
+        ------
+        WrongUse : what is there is too dark or too bright to tell, or the picture is not of a sensor's colours.
+        """
+        sensor = self.picture.sensor
+        if sensor is None or self.picture.kind is Kind.BARE:
+            raise WrongUse("White is picked on pictures that are developed from a sensor's colours.")
+        place = Region(y - PICKED, x - PICKED, y + PICKED + 1, x + PICKED + 1).within(self.picture.size)
+        light = decoded(self.picture.pixels[place.slices()])
+        if self.picture.kind is Kind.CAMERA:
+            seen = [light[..., c].ravel() for c in range(3)]
+        else:
+            rows, columns = sensor.period
+            site = np.asarray(sensor.pattern)[np.arange(place.y0, place.y1)[:, None] % rows, np.arange(place.x0, place.x1) % columns]
+            seen = [light[..., 0][site == c] for c in range(3)]
+        means = [float(s.mean()) if s.size else 0.0 for s in seen]
+        if min(means) < DARKEST_PICKED or max(float(s.max(initial=0)) for s in seen) > BRIGHTEST_PICKED:
+            raise WrongUse("What is there is too dark or too bright to tell its colour; pick another place.")
+        return temperature_of(sensor, normal(1 / np.array(means)))
 
     @property
     def changed_on_disk(self) -> bool:
@@ -159,6 +307,9 @@ class Document:
         about: dict[str, Any] = {"picture": self.path.name}
         if self.probes is not None:
             about["probes"] = [p.as_json() for p in self.probes]
+        if chosen := self.opening.as_json():
+            about["opening"] = chosen
+        about |= self._viewing()
         save_sweep(self.sweep, target, about)
         if path is None:
             self.history.mark_saved()
@@ -197,7 +348,8 @@ class Document:
         """Size, depth and exposure facts in short lines."""
         h, w = self.picture.size
         kind = say("scene-linear") + " " if self.picture.scale else ""
-        lines = [f"{w} × {h} px · {kind}{self.picture.depth.words} {self.picture.source.format}"]
+        depth = self.picture.source.words or self.picture.depth.words
+        lines = [f"{w} × {h} px · {kind}{depth} {self.picture.source.format}"]
         if exposure := self.exposure():
             lines.append(exposure)
         try:
@@ -217,8 +369,14 @@ class Document:
         """Luma of a region of a result as far as it is computed; of the input where it is not yet."""
         pixels = self.renderer.peek(sweep, region)
         if pixels is None:
-            pixels = self.picture.pixels[region.within(self.picture.size).slices()]
+            pixels = self.untouched(region.within(self.picture.size))
         return np.asarray(luma(pixels), np.float32)
+
+    def untouched(self, region: Region) -> NDArray[np.float32]:
+        """A region of the picture before anything is done to it, developed where it has to be."""
+        if not self.picture.kind.of_sensor:
+            return self.picture.pixels[region.slices()]
+        return self.renderer.at_once(self.reference, region)
 
     def watch(self, probes: tuple[Probe, ...] | None) -> None:
         """Watch other places; None lets Dustpan find them anew."""
@@ -244,7 +402,7 @@ class Document:
         part = Probe(Role.OWN, y, x).region(self.picture.size, side)
         if min(part.height, part.width) < 8:
             return None
-        plane = ndi.gaussian_filter(luma(self.picture.pixels[part.slices()]), 1.5)
+        plane = ndi.gaussian_filter(luma(self.untouched(part)), 1.5)
         edges = sorted(find_edges(plane, 20), key=lambda e: -e.height)
         if edges:
             at_y, at_x, dy, dx = edges[0].y, edges[0].x, edges[0].dy, edges[0].dx
@@ -263,7 +421,7 @@ class Document:
         """Luma 0..1 at the probes."""
         for probe in self.probes or ():
             if probe not in self._levels:
-                pixels = self.picture.pixels[probe.region(self.picture.size, 32).slices()]
+                pixels = self.untouched(probe.region(self.picture.size, 32))
                 self._levels[probe] = float(luma(pixels).mean())
         return [self._levels[probe] for probe in self.probes or ()]
 
@@ -281,7 +439,10 @@ class Document:
     def reduced(self, level: int) -> Renderer:
         """Renders the picture at 1 / 2**level of its size, for large views; made once a level."""
         if level not in self._reduced:
-            small = self.picture.reduced(reduced(self.picture.pixels, 2**level))
+            p, factor = self.picture, 2**level
+            mosaic = p.kind is Kind.MOSAIC and p.sensor is not None
+            pixels = camera_colours(p.pixels, p.sensor, factor) if mosaic else reduced(p.pixels, factor)  # type: ignore[arg-type]
+            small = p.reduced(pixels)
             self._reduced[level] = Renderer(small, self.renderer.threads, self.renderer.cache)
         return self._reduced[level]
 

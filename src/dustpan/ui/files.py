@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dustpan.core.errors import DustpanError
-from dustpan.core.files import FORMATS
+from dustpan.core.files import FORMATS, Opening
 from dustpan.core.sweep import Sweep
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import connect
 from dustpan.ui.dialogs.ask import ask
+from dustpan.ui.dialogs.opened_as import OpenedAs
 from dustpan.ui.dialogs.preferences import Preferences
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
@@ -51,7 +54,10 @@ class Files(QObject):
     def ask_open(self) -> None:
         patterns = " ".join(f"*{s}" for f in FORMATS for s in f.suffixes)
         files, _ = QFileDialog.getOpenFileNames(
-            self._parent, self._parent.tr("Open pictures"), "", self._parent.tr("Pictures ({0})").format(patterns)
+            self._parent,
+            self._parent.tr("Open pictures"),
+            "",
+            ";;".join((self._parent.tr("Pictures ({0})").format(patterns), self._parent.tr("All files (*)"))),
         )
         self.open([Path(f) for f in files])
 
@@ -83,7 +89,7 @@ class Files(QObject):
             document.close()
             return
         if not document.has_own_sweep and self._preferences().on_opening == "nothing":
-            document.start_with(Sweep())
+            document.start_with(document.bare)
         self.documents.append(document)
         self._preferences().remember(document.path)
         self._bring_back(document)
@@ -93,6 +99,8 @@ class Files(QObject):
             self.show_number(len(self.documents) - 1)
         self.listed.emit()
         self.first_opened.emit()
+        if len(document.picture.source.parts) > 1 and document.opening.part is None:
+            self.ask_opened_as(document)
 
     def _open_failed(self, why: str) -> None:
         self.opening -= 1
@@ -100,6 +108,30 @@ class Files(QObject):
             return
         self.working.emit("")
         self.told.emit(why)
+
+    def ask_opened_as(self, document: Document | None = None) -> None:
+        """Ask how a file is opened, and open it so."""
+        document = document or self.current
+        if document is not None:
+            then = partial(self.open_as, document)
+            self.opened_as = OpenedAs(document.picture, document.opening, document.name, then, self._parent)
+            self.opened_as.open()
+
+    def open_as(self, document: Document, opening: Opening) -> None:
+        """Open a picture in another way than it is; what was not saved is asked about before."""
+        if document not in self.documents:
+            return
+        if opening == document.opening or opening.part == document.picture.source.part and opening == replace(
+            document.opening, part=opening.part
+        ):
+            document.opening = opening
+            return
+        if not self.may_close(document):
+            return
+        self._put_away(document)
+        self.opening += 1
+        self.working.emit(self._parent.tr("Opening {0} …").format(document.name))
+        self.jobs.open(document.path, opening)
 
     # -------------------------------------------------------------- which picture
 
@@ -186,11 +218,17 @@ class Files(QObject):
         d = self.current
         if d is None or not self.may_close(d):
             return
-        self.documents.remove(d)
-        self.jobs.stop_showing()
-        safety.forget(d)
-        d.close()
+        self._put_away(d)
         self.show(self.documents[0] if self.documents else None)
+
+    def _put_away(self, document: Document) -> None:
+        """Close a picture; when it was shown, none is for the moment."""
+        self.documents.remove(document)
+        if document is self.current:
+            self.jobs.stop_showing()
+            self.show(None)
+        safety.forget(document)
+        document.close()
 
     def close_all(self) -> None:
         """When the window closes and everything was asked."""

@@ -125,6 +125,7 @@ class Window(QMainWindow):
         return [
             Action("open", "file", tr("Open …"), "Ctrl+O", files.ask_open, "open", always=True),
             Action("demo", "file", tr("Open the demo pictures"), "Ctrl+Shift+O", files.open_demo, always=True),
+            Action("opened-as", "file", tr("Opened as …"), "Ctrl+Alt+O", files.ask_opened_as),
             Action("save", "file", tr("Save sweep"), "Ctrl+S", files.save, "save", apart=True),
             Action("export", "file", tr("Export …"), "Ctrl+E", self.export, "export"),
             Action("export-next", "file", tr("Export and next"), "Ctrl+Shift+E", self.export_and_next, "next"),

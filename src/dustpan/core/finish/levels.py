@@ -21,6 +21,7 @@ SKY_SHOWN = 0.2  # the encoded value that the sky gets
 BELOW_SKY = 2.8  # sigmas from black to the sky
 TOP = 99.9  # percentile of the picture that becomes white
 LEAST_RANGE = 12.0  # sigmas from the sky to white
+HIGHEST = 2.5  # encoded value that becomes white
 APART = 2  # px between samples whose difference tells the noise
 MOST_SEEN = 1_000_000
 
@@ -80,7 +81,7 @@ def _of_channel(plane: NDArray[np.float64]) -> tuple[float, float, float]:
     sky = float(np.median(plane))
     apart = np.abs(plane[:, APART:] - plane[:, :-APART])
     sigma = max(float(np.median(apart)) * 1.4826 / np.sqrt(2) if apart.size else 0.0, 1e-4)
-    return sky, sigma, max(float(np.percentile(plane, TOP)), sky + LEAST_RANGE * sigma)
+    return sky, sigma, min(max(float(np.percentile(plane, TOP)), sky + LEAST_RANGE * sigma), HIGHEST)
 
 
 def bent(values: NDArray[np.float32], middle: float) -> NDArray[np.float32]:

@@ -18,16 +18,17 @@ from dustpan.core.step import StepKind
 KNEE = 0.75  # encoded value from which a push rolls off towards white
 STEEPEST = 0.9  # how far full contrast bends the curve
 CHANNELS = ("red", "green", "blue")
+LEVELS = ("black", "middle", "white", *(f"{c}_{end}" for end in ("black", "white") for c in CHANNELS))  # its controls
 LEAST_SPAN = 0.001  # between black and white
 
 
-def _end(label: str, default: float, help: str) -> Any:
-    return number(default, -100, 800, label=label, unit="%", digits=2, help=help)
+def _end(label: str, default: float, low: float, high: float, help: str) -> Any:
+    return number(default, low, high, label=label, unit="%", digits=2, help=help)
 
 
 def _of_channel(label: str, end: str) -> Any:
     return number(
-        0, -100, 400, label=label, unit="%", digits=2, group=end, deeper=True, help=f"Moves the {end.lower()} of {label.lower()} alone."
+        0, -50, 200, label=label, unit="%", digits=2, group=end, deeper=True, help=f"Moves the {end.lower()} of {label.lower()} alone."
     )  # fmt: skip
 
 
@@ -41,11 +42,11 @@ class ToneParams(Params):
     colour: float = number(
         100, 0, 200, label="Colour", unit="%", digits=0, help="Strength of the colours; their hues stay."
     )
-    black: float = _end("Black end", 0, "The value that becomes black.")
+    black: float = _end("Black end", 0, -50, 100, "The value that becomes black.")
     middle: float = number(
         50, 0.1, 99.9, label="Middle", unit="%", digits=1, help="The share between both ends that becomes middle grey."
     )
-    white: float = _end("White end", 100, "The value that becomes white.")
+    white: float = _end("White end", 100, 1, 300, "The value that becomes white.")
     red_black: float = _of_channel("Red", "Black end")
     green_black: float = _of_channel("Green", "Black end")
     blue_black: float = _of_channel("Blue", "Black end")

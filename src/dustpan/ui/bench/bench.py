@@ -38,7 +38,7 @@ class Bench(BenchParts):
         self.compare = Compare(self.showing, self._links)
         self.looking = Looking(self.showing, self._links)
         self.watching = Watching(self.showing, self._links)
-        self.editing = Editing(self.showing, self.compare, self._links)
+        self.editing = Editing(self.showing, self.compare, self.looking, self._links)
         self.go_to = GoTo(self.showing, self._links)
         self.showing.told.connect(self.notice.tell)
 

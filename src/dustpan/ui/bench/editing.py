@@ -11,17 +11,25 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QPointF, pyqtSignal
 
 from dustpan.core.blend import Blend
+from dustpan.core.develop.step import White
+from dustpan.core.errors import WrongUse
+from dustpan.core.finish.levels import Levels, automatic
+from dustpan.core.finish.tone import TONE, ToneParams, values_of
 from dustpan.core.judge.probes import Probe, Role
 from dustpan.core.judge.suggest import Suggestion
+from dustpan.core.looks.brightened import BRIGHTENED
+from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.params import Number
+from dustpan.core.params import Number, Params
+from dustpan.core.picture import Kind
 from dustpan.core.steps import STEPS, step_kind
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.ui.actions import Action, Links, connect, numbered
 from dustpan.ui.bench.compare import Compare
+from dustpan.ui.bench.looking import Looking
 from dustpan.ui.bench.profiles import Line, edge_profiles
 from dustpan.ui.bench.showing import Showing
-from dustpan.ui.bench.state import BEFORE_STEP, MEASURED, Half
+from dustpan.ui.bench.state import BEFORE_STEP, BRIGHTEN, MEASURED, Half
 from dustpan.ui.controls.choice import ChoiceRow
 from dustpan.ui.dialogs.test_strip import SIDE, TestStrip, variants
 from dustpan.ui.document import Document
@@ -34,9 +42,9 @@ class Editing(QObject):
     work_changed = pyqtSignal()
     sweep_shown = pyqtSignal()
 
-    def __init__(self, showing: Showing, compare: Compare, links: Links) -> None:
+    def __init__(self, showing: Showing, compare: Compare, looking: Looking, links: Links) -> None:
         super().__init__(showing.parts)
-        self.showing, self.compare = showing, compare
+        self.showing, self.compare, self.looking = showing, compare, looking
         self.parts, self.state, self.jobs = showing.parts, showing.state, showing.jobs
         self.strip: TestStrip | None = None
         jobs, line, tray = self.jobs, self.parts.sweep_line, self.parts.tray
@@ -53,7 +61,10 @@ class Editing(QObject):
             (tray.changed, self.set_values), (tray.opacity_changed, self.set_opacity),
             (tray.blend_changed, self.set_blend), (tray.remove_wanted, lambda: self.remove_step(self.state.chosen)),
             (tray.suggestion_wanted, self.suggest), (tray.strip_wanted, self.open_strip),
-            (tray.more.toggled, lambda _: self.show_tray()),
+            (tray.more.toggled, lambda _: self.show_tray()), (tray.pick_wanted, self.arm_white),
+            (self.parts.white_tool.picked, self.pick_white), (tray.automatic_wanted, self.levels_from_sky),
+            (tray.linked_changed, self.link_channels), (tray.apply_wanted, self.apply_brightening),
+            (looking.changed, self.look_changed),
         ])  # fmt: skip
 
     # -------------------------------------------------------------- what is shown
@@ -92,6 +103,9 @@ class Editing(QObject):
             tray.show_measured(d.noise_print, d.facts())
             tray.histogram.show_pixels(d.before.levels[-1])
             return
+        if self.state.chosen == BRIGHTEN:
+            self._show_brightening(d)
+            return
         tray.show_step(self.state.any_step(self.state.chosen), self.state.half)
         step = self.state.step()
         if step is None:
@@ -100,7 +114,13 @@ class Editing(QObject):
         if chart := tray.chart_of(step):
             if "suggest" in chart.offers and d.noise_print and self.state.half is Half.WHAT:
                 tray.help.setText(d.noise_print.sentence())
-            chart.show_state(Charted(step.params, d.noise_print, d.probe_levels(), self._profile))
+            chart.show_state(self._charted(d, step.params))
+
+    def _charted(self, d: Document, params: Params) -> Charted:
+        """What an instrument may ask for."""
+        return Charted(
+            params, d.noise_print, d.probe_levels(), self._profile, d.sample_seen, d.sensor_light, d.sensor_floor()
+        )  # fmt: skip
 
     def _profile(self) -> tuple[NDArray, NDArray, NDArray]:
         """Distance and luma before and after across the edge; only for charts that ask."""
@@ -199,14 +219,19 @@ class Editing(QObject):
 
     def set_values(self, values: Mapping[str, Any], ongoing: bool = False) -> None:
         """Set parameters of the chosen step; ``ongoing`` while a drag goes on."""
+        if self.state.chosen == BRIGHTEN:
+            self._set_brightening(values)
+            return
         step = self.state.step()
         if step is None:
             return
+        if {"temperature", "tint"} & set(values) and getattr(step.params, "white", None) is White.AS_SHOT:
+            values = {**values, "white": White.SET}
         controls = [step.kind.params.control(name) for name in values]
         rounded = {
             c.name: round(values[c.name], c.digits) if isinstance(c, Number) else values[c.name] for c in controls
         }
-        label = self.parts.tr(controls[0].label) if len(controls) == 1 else self.parts.tr("Strength")
+        label = self.parts.tr(controls[0].label if len(controls) == 1 or "white" in values else "Strength")
         self._set(f"{step.name}: {label}", ongoing, params=step.params.model_copy(update=rounded))
 
     def set_opacity(self, percent: float, ongoing: bool = False) -> None:
@@ -244,12 +269,100 @@ class Editing(QObject):
             kept = d.kept[self.state.compared - 2]
             self.change(self.parts.tr("return to {0}").format(kept.name), kept.sweep)
 
+    # -------------------------------------------------------------- white
+
+    def arm_white(self, on: bool = True) -> None:
+        """Let the next click on the picture say what is neutral."""
+        self.parts.white_tool.armed = on
+        self.parts.tray.pick.setChecked(on)
+        self.parts.bottom.state.setText(self.parts.tr("click on something that is neutral") if on else "")
+
+    def pick_white(self, y: int, x: int) -> None:
+        """Take what is there for neutral."""
+        self.arm_white(False)
+        d, at = self.state.document, self._step_of("develop")
+        if d is None or at < 0:
+            return
+        try:
+            kelvin, tint = d.white_at(y, x)
+        except WrongUse as error:
+            self.parts.notice.tell(str(error))
+            return
+        step = self.state.step(at)
+        assert step is not None
+        p = step.params.model_copy(update={"white": White.SET, "temperature": round(kelvin), "tint": round(tint)})
+        self.change(self.parts.tr("pick white"), d.sweep.changed(at, params=p))
+        d.history.settle()
+
+    def _step_of(self, id: str) -> int:
+        """The number of the first step of a kind; -1 without any."""
+        found = (n for n, s in enumerate(self.state.sweep.steps) if isinstance(s, Step) and s.kind.id == id)
+        return next(found, -1)
+
+    # -------------------------------------------------------------- brightened for viewing
+
+    def brighten(self) -> None:
+        """Look at the picture brightened, with its histogram in the tray; again, as it is."""
+        if self.state.chosen == BRIGHTEN:
+            self.looking.inspect(PICTURE)
+            return
+        self.looking.inspect(BRIGHTENED)
+        self.choose(BRIGHTEN)
+
+    def look_changed(self) -> None:
+        """Another look: the tray shows how it is brightened as long as it is."""
+        brightened = self.state.look.kind is BRIGHTENED
+        if self.state.chosen == BRIGHTEN and not brightened:
+            self.choose(0)
+        elif self.state.chosen == BRIGHTEN or brightened:
+            self.choose(BRIGHTEN)
+
+    def _show_brightening(self, d: Document) -> None:
+        tray, levels = self.parts.tray, self.state.look.levels or Levels()
+        params = ToneParams(**values_of(levels))
+        tray.show_step(Step(TONE, params), Half.WHAT, viewing=True)
+        tray.linked.setChecked(d.linked)
+        tray.linked.setEnabled(d.picture.pixels.shape[2] == 3 or d.picture.kind is Kind.MOSAIC)
+        if chart := tray.chart_of(Step(TONE, params)):
+            chart.show_state(self._charted(d, params))
+
+    def _set_brightening(self, values: Mapping[str, Any]) -> None:
+        params = ToneParams(**values_of(self.state.look.levels or Levels())).model_copy(update=values)
+        self.looking.set_levels(params.levels)
+
+    def levels_from_sky(self) -> None:
+        """Black, middle and white from the sky and its noise: of the view, or of the step Tone."""
+        d = self.state.document
+        if self.state.chosen == BRIGHTEN:
+            self.looking.brighten_anew()
+        elif d is not None and self.state.step() is not None:
+            self.set_values(values_of(automatic(d.sample(), d.linked)))
+
+    def link_channels(self, on: bool) -> None:
+        self.looking.brighten_anew(on)
+
+    def apply_brightening(self) -> None:
+        """Make a step Tone of how the picture is brightened, and look at it as it is."""
+        d, levels = self.state.document, self.state.look.levels
+        if d is None or levels is None:
+            return
+        at = self._step_of("tone")
+        step = make_step("tone", values_of(levels)) if at < 0 else self.state.step(at)
+        assert step is not None
+        if at < 0:
+            sweep, at = d.sweep.added(step)
+        else:
+            sweep = d.sweep.changed(at, params=step.params.model_copy(update=values_of(levels)), on=True)
+        self.state.chosen, self.state.half = at, Half.WHAT
+        self.looking.inspect(PICTURE)
+        self.change(self.parts.tr("apply brightening"), sweep)
+
     # -------------------------------------------------------------- suggestions and the test strip
 
     def _noise_step(self) -> int:
         """The number of the chosen Noise step, or of the first one; -1 without any."""
-        found = [n for n, s in enumerate(self.state.sweep.steps) if isinstance(s, Step) and s.kind.id == "noise"]
-        return self.state.chosen if self.state.chosen in found else found[0] if found else -1
+        step = self.state.step()
+        return self.state.chosen if step and step.kind.id == "noise" else self._step_of("noise")
 
     def suggest(self) -> None:
         """Find the lowest strengths that do the job, in the background."""
@@ -264,10 +377,11 @@ class Editing(QObject):
         self.parts.bottom.state.setText("")
         at, sweep = self._noise_step(), document.sweep
         step = self.state.step(at)
-        if found.steps and step is None:
-            sweep = sweep.added(found.steps[0])[0]
-        elif found.steps and step is not None:
-            wanted = found.steps[0].params
+        noise = next((s for s in found.steps if s.kind.id == "noise"), None)
+        if noise and step is None:
+            sweep = sweep.added(noise)[0]
+        elif noise and step is not None:
+            wanted = noise.params
             update = {name: getattr(wanted, name) for name in ("luminance", "colour")}
             sweep = sweep.changed(at, params=step.params.model_copy(update=update), on=True)
         elif step is not None:
@@ -310,5 +424,7 @@ class Editing(QObject):
             Action("later", "step", tr("Later"), "Ctrl+Right",
                    lambda: self.move_step(state.chosen, state.chosen + 1)),
             Action("remove", "step", tr("Remove"), "Ctrl+Backspace", lambda: self.remove_step(state.chosen)),
+            Action("pick-white", "step", tr("Pick white"), "W", self.arm_white),
+            Action("brighten", "inspect", tr("Brighten for viewing"), "L", self.brighten, apart=True),
             Action("measured", "step", tr("What was measured"), "M", self.choose_measured, "measured"),
         ]  # fmt: skip

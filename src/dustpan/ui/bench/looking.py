@@ -4,17 +4,25 @@ from __future__ import annotations
 
 from functools import partial
 
+from PyQt6.QtCore import QObject, pyqtSignal
+
 from dustpan.core.language import capital
 from dustpan.core.look import Look, LookKind
+from dustpan.core.finish.levels import Levels, automatic
+from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.all import LOOKS
 from dustpan.ui.actions import Action, Links, numbered
 from dustpan.ui.bench.showing import Showing
+from dustpan.ui.document import VIEWING
 
 
-class Looking:
-    """Chooses looks; the picture and its export stay as they are."""
+class Looking(QObject):
+    """Chooses looks; the picture and its export stay as they are. ``changed`` tells that it is another one."""
+
+    changed = pyqtSignal()
 
     def __init__(self, showing: Showing, links: Links) -> None:
+        super().__init__(showing.parts)
         self.showing, self.parts, self.state = showing, showing.parts, showing.state
         links.add([(self.parts.canvas.wheel_wanted, self.step_look)])
         self.parts.top.inspect.clicked.connect(self.toggle_palette)
@@ -24,6 +32,18 @@ class Looking:
         """Look at the picture in a special way."""
         self._set(self.state.look_of(kind))
 
+    # -------------------------------------------------------------- brightened for viewing
+
+    def set_levels(self, levels: Levels) -> None:
+        """Brighten with other levels; they are remembered for the picture, which stays as it is."""
+        self._set(Look(BRIGHTENED, levels=levels))
+
+    def brighten_anew(self, linked: bool | None = None) -> None:
+        """Take the levels from the sky again, all channels alike or each for itself."""
+        if d := self.state.document:
+            d.linked = d.linked if linked is None else linked
+            self.set_levels(automatic(d.sample(), d.linked))
+
     def step_look(self, way: int) -> None:
         self._set(self.state.look.stepped(way))
 
@@ -32,8 +52,12 @@ class Looking:
             return
         self.state.look = look
         self.state.settings[look.kind.id] = look.setting
+        if d := self.state.document:
+            d.look = look if look.kind in VIEWING else None
+            d.levels = look.levels or d.levels
         self.show_look()
         self.showing.render()
+        self.changed.emit()
 
     def show_look(self) -> None:
         """Mark the look in use in the palette, at its button and on the picture."""

@@ -12,10 +12,10 @@ from dustpan.core.look import Look, LookKind, look_at
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.region import Region
 from dustpan.core.sweep import AnyStep, Step, Sweep
-from dustpan.ui.document import Document
+from dustpan.ui.document import VIEWING, Document
 
 ORIGINAL, BEFORE_STEP = 0, 1  # the first two sides to compare with; kept states follow
-MEASURED = -1  # the number of what was measured, where others are those of steps
+MEASURED, BRIGHTEN = -1, -2  # the numbers of what was measured and of how it is brightened; others are those of steps
 
 
 class Half(StrEnum):
@@ -51,6 +51,7 @@ class BenchState:
         self.request = None
         if document:
             document.probes_seen = None
+            self.look = document.look or (look_at(PICTURE) if self.look.kind in VIEWING else self.look)
 
     @property
     def sweep(self) -> Sweep:
@@ -90,6 +91,9 @@ class BenchState:
 
     def look_of(self, kind: LookKind) -> Look:
         """A look with the setting that it had last."""
+        if kind in VIEWING and self.document:
+            look = self.document.look
+            return look if look and look.kind is kind else self.document.look_of(kind)
         return Look(kind, self.settings.get(kind.id, look_at(kind).setting))
 
     def next_request(self, visible: Region, level: int, both: bool) -> Request:

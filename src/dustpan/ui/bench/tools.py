@@ -108,6 +108,26 @@ class DividerTool(Tool):
         painter.drawLine(pane.clip.left(), 0, pane.clip.left(), pane.clip.height())
 
 
+class WhiteTool(Tool):
+    """Picks a neutral place with one click, once it is armed. ``picked`` carries the place (y, x) in px."""
+
+    cursor = Qt.CursorShape.CrossCursor
+    picked = pyqtSignal(int, int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.armed = False
+
+    def grips(self, canvas: Surface, at: QPointF, keys: Qt.KeyboardModifier) -> bool:
+        return self.armed
+
+    def release(self, canvas: Surface, at: QPointF) -> None:
+        place, (h, w) = canvas.to_picture(at), canvas.size_px
+        if 0 <= place.y() < h and 0 <= place.x() < w:
+            self.armed = False
+            self.picked.emit(int(place.y()), int(place.x()))
+
+
 class LineTool(Tool):
     """Draws a line across an edge, with Shift held. ``drawn`` is told when it ends; ``line`` holds picture places."""
 

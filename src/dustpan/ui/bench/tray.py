@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.blend import Blend
+from dustpan.core.finish.tone import LEVELS
 from dustpan.core.language import capital, mark
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.step import NoiseParams
@@ -48,6 +49,10 @@ class Tray(QWidget):
     remove_wanted = pyqtSignal()
     suggestion_wanted = pyqtSignal()
     strip_wanted = pyqtSignal()
+    pick_wanted = pyqtSignal(bool)
+    automatic_wanted = pyqtSignal()
+    linked_changed = pyqtSignal(bool)
+    apply_wanted = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -58,6 +63,7 @@ class Tray(QWidget):
         self._shown: str | None = None
         self._step: AnyStep | None = None
         self._half = Half.WHAT
+        self.viewing = False  # whether what is shown is how the picture is brightened, and no step
         self.charts: dict[str, Chart] = {name: make() for name, make in INSTRUMENTS.items()}
         self.histogram = HistogramInstrument()
         self.title, self.help, self.scales = Label(), ElidedLabel(), Label()
@@ -84,6 +90,24 @@ class Tray(QWidget):
             "pictures", self.tr("Test strip"), self.tr("Show the middle of the view at several strengths, to pick from")
         )
         self.strip.clicked.connect(self.strip_wanted)
+        self.pick = self._button(
+            "pick", self.tr("Pick white"), self.tr("Click on something in the picture that is neutral; its light becomes white")
+        )
+        self.pick.setCheckable(True)
+        self.pick.clicked.connect(self.pick_wanted)
+        self.automatic = self._button(
+            "measured", self.tr("From the sky"), self.tr("Take black, middle and white from the sky and its noise")
+        )
+        self.automatic.clicked.connect(self.automatic_wanted)
+        self.linked = self._button(
+            "pair", self.tr("Channels alike"), self.tr("All channels alike, or each for itself so that the sky is neutral")
+        )
+        self.linked.setCheckable(True)
+        self.linked.clicked.connect(self.linked_changed)
+        self.apply = self._button(
+            "add", self.tr("Apply to picture"), self.tr("Make it a step Tone, so that it is exported as well")
+        )
+        self.apply.clicked.connect(self.apply_wanted)
         self.more = self._button("more", self.tr("More"), self.tr("Show the controls that are needed less often"))
         self.more.setCheckable(True)
         self.more.toggled.connect(self._toggle_more)
@@ -101,7 +125,7 @@ class Tray(QWidget):
         head.setSpacing(8)
         head.addWidget(self.title)
         head.addWidget(self.help, 1)
-        for button in (self.suggest, self.strip, self.more, self.copy, self.remove):
+        for button in (self.suggest, self.strip, self.pick, self.automatic, self.linked, self.apply, self.more, self.copy, self.remove):
             head.addWidget(button)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(5)
@@ -125,10 +149,10 @@ class Tray(QWidget):
 
     # -------------------------------------------------------------- what is shown
 
-    def show_step(self, step: AnyStep | None, half: Half = Half.WHAT) -> None:
-        """Show a half of a step; rebuilt only when it is another one."""
-        self._step, self._half = step, half
-        key = f"{step.kind.id}/{self.more_wanted}/{half}" if isinstance(step, Step) else None
+    def show_step(self, step: AnyStep | None, half: Half = Half.WHAT, viewing: bool = False) -> None:
+        """Show a half of a step; rebuilt only when it is another one. ``viewing`` : it is only how one looks."""
+        self._step, self._half, self.viewing = step, half, viewing
+        key = f"{step.kind.id}/{self.more_wanted}/{half}/{viewing}" if isinstance(step, Step) else None
         if key != self._shown or key is None:
             self._rebuild(step, half)
             self._shown = key
@@ -141,7 +165,7 @@ class Tray(QWidget):
 
     def show_measured(self, found: NoisePrint | None, facts: str) -> None:
         """Show what was measured of the picture instead of a step."""
-        self._step, self._shown = None, None
+        self._step, self._shown, self.viewing = None, None, False
         self._rebuild(None, Half.WHAT)
         self.title.setText(self.tr("Measured"))
         self.help.setText(found.sentence() if found else self.tr("Measuring …"))
@@ -199,10 +223,13 @@ class Tray(QWidget):
         self._clear()
         what = isinstance(step, Step) and half is Half.WHAT
         self.more.setVisible(isinstance(step, Step) and what and any(c.deeper for c in step.kind.controls()))
-        self.remove.setVisible(step is not None)
+        self.remove.setVisible(step is not None and not self.viewing)
         chart = self.chart_of(step) if what else None
-        for name, button in (("suggest", self.suggest), ("strip", self.strip)):
-            button.setVisible(chart is not None and name in chart.offers)
+        offered = set(chart.offers) if chart else set()
+        if not self.viewing:
+            offered -= {"linked", "apply"}
+        for name in ("suggest", "strip", "pick", "automatic", "linked", "apply"):
+            getattr(self, name).setVisible(name in offered)
         self.copy.setVisible(chart is not None)
         self._show_charts()
         if not isinstance(step, Step):
@@ -212,11 +239,12 @@ class Tray(QWidget):
                 kept.format(step.reason) if step else self.tr("Choose a step above, or add one with + Step.")
             )
             return
-        self.title.setText(self.tr(step.kind.name))
+        self.title.setText(self.tr("Brightened for viewing") if self.viewing else self.tr(step.kind.name))
         if not what:
             self.help.setText(self.tr("Where: everywhere. Masks made of parts come with a later version of Dustpan."))
             return
-        self.help.setText(self.tr(step.kind.help))
+        only_seen = self.tr("The picture and its export stay as they are, until this is applied.")
+        self.help.setText(only_seen if self.viewing else self.tr(step.kind.help))
         if chart:
             chart.locked = False
             self._show_charts(chart)
@@ -224,9 +252,10 @@ class Tray(QWidget):
 
     def _fill(self, step: Step) -> None:
         columns: list[list[Control]] = self._columns(step)
-        if len(columns[-1]) == 1:
+        blended = not (self.viewing or step.kind.gives)  # what makes another kind of picture is not
+        if blended and len(columns[-1]) == 1:
             columns[-1].append(OPACITY)
-        else:
+        elif blended:
             columns.append([OPACITY])
         for column, controls in enumerate(columns):
             at = COLUMNS * column
@@ -234,6 +263,8 @@ class Tray(QWidget):
                 self._row(control).place(self.grid, r, at)
             self.grid.setColumnStretch(at + 1, 1)
             self.grid.setColumnMinimumWidth(at + COLUMNS - 1, 8)
+        if not blended:
+            return
         at, r = COLUMNS * (len(columns) - 1), len(columns[-1])
         self.grid.addWidget(Label(self.tr("Blend"), self), r, at)
         self.grid.addWidget(self.blend, r, at + 1, 1, 2)
@@ -252,6 +283,8 @@ class Tray(QWidget):
         columns: list[list[Control]] = []
         group: str | None = None
         for c in step.kind.controls():
+            if self.viewing and c.name not in LEVELS:
+                continue
             if c.deeper != self.more_wanted and (c.deeper or self._has_deeper(step)):
                 continue
             if not columns or len(columns[-1]) == ROWS or c.group != group:

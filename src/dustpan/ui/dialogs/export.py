@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dustpan.core.files import ExportOptions, FileFormat, writable
+from dustpan.core.files import ExportOptions, FileFormat, format_of, writable
 from dustpan.core.files.registry import best_depth
 from dustpan.core.jobs.one import Outcome, State, same_file
 from dustpan.core.picture import Depth
@@ -95,7 +95,8 @@ class ExportDialog(QDialog):
         self.formats.currentTextChanged.connect(self._format_chosen)
         self.path.textEdited.connect(self._path_edited)
         exports.progressed.connect(self._progress)
-        self.formats.setCurrentText(document.picture.source.format)
+        own = format_of(Path(self.path.text()))
+        self.formats.setCurrentText(own.name)
         self._format_chosen(self.formats.currentText())
 
     def _browse(self) -> None:

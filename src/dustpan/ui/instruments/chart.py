@@ -36,6 +36,8 @@ class Charted:
     Attributes
     ----------
     noise : the picture's print; None while it is not known. levels : the probes' brightness, 0 to 1.
+    sample : gives encoded values (h, w, C) of the picture before it is changed.
+    light : gives, for each colour of a sensor, light of its samples; ``floor`` is the sigma of their noise in the dark.
     profile : gives distance in px from the middle of a line across an edge, and the luma there before and after.
     """
 
@@ -43,17 +45,21 @@ class Charted:
     noise: NoisePrint | None = None
     levels: Sequence[float] = ()
     profile: Callable[[], tuple[NDArray, NDArray, NDArray]] = lambda: (np.zeros(0), np.zeros(0), np.zeros(0))
+    sample: Callable[[], NDArray] = lambda: np.zeros((0, 0, 1))
+    light: Callable[[], Sequence[NDArray]] = lambda: ()
+    floor: float = 0.0
 
 
 class Chart(QWidget):
     """Axes, a grid, handles, and values on hover.
 
     ``changed`` carries parameters with their values, and whether the drag goes on. ``offers`` names what stands beside
-    the chart as buttons: ``suggest`` and ``strip``.
+    the chart as buttons: ``suggest``, ``strip``, ``pick``, ``automatic``, ``linked`` and ``apply``.
     """
 
     changed = pyqtSignal(object, bool)
     offers: ClassVar[tuple[str, ...]] = ()
+    cursor_of_handles: ClassVar[Qt.CursorShape] = Qt.CursorShape.SizeVerCursor
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -82,6 +88,10 @@ class Chart(QWidget):
     def values_for(self, name: str, y: float) -> dict[str, float]:
         """Parameters with their values when this handle is at this height of the widget."""
         return {}
+
+    def values_at(self, name: str, at: QPointF) -> dict[str, float]:
+        """Parameters with their values when this handle is at this place of the widget."""
+        return self.values_for(name, at.y())
 
     def hover_words(self, x: float) -> str:
         """What is said about a place 0..1 along the chart."""
@@ -115,10 +125,10 @@ class Chart(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._held:
-            self.changed.emit(self.values_for(self._held, event.position().y()), True)
+            self.changed.emit(self.values_at(self._held, event.position()), True)
             return
         handle = self._handle_at(event.position())
-        self.setCursor(Qt.CursorShape.SizeVerCursor if handle else Qt.CursorShape.ArrowCursor)
+        self.setCursor(self.cursor_of_handles if handle else Qt.CursorShape.ArrowCursor)
         share = (event.position().x() - self.area.left()) / self.area.width()
         words = handle.words if handle else self.hover_words(share) if 0 <= share <= 1 else ""
         QToolTip.showText(event.globalPosition().toPoint(), words, self)
@@ -126,7 +136,7 @@ class Chart(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._held:
-            self.changed.emit(self.values_for(self._held, event.position().y()), False)
+            self.changed.emit(self.values_at(self._held, event.position()), False)
         self._held = None
 
     # -------------------------------------------------------------- painting
