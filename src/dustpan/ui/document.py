@@ -46,6 +46,7 @@ from dustpan.ui.pyramid import Pyramid
 EDGE_SEARCH = 320  # px: side of the square in the middle of the view in which an edge is looked for
 LARGE_VIEW = 1_200_000  # px: of larger views the edge probe stands in
 LIGHT_SEEN = 300_000  # samples that the light on a sensor is told from
+SMALL = 2.0  # megapixels
 PICKED = 4  # px around the place that white is picked at
 DARKEST_PICKED, BRIGHTEST_PICKED = 2e-4, 0.98  # of the light that becomes white
 VIEWING = (BRIGHTENED, EXPOSURE)  # looks that are remembered for a picture
@@ -160,7 +161,8 @@ class Document:
             level = max(1, level)
             small = self.reduced(level)
             words = small.for_screen(self.bare, small.render(self.bare))
-        self.before.put_reduced(level, Region(0, 0, *words.shape), words, 0)
+        finest = 0 if self.picture.megapixels < SMALL else min(1, level)  # nobody sees large ones larger so soon
+        self.before.put_reduced(level, Region(0, 0, *words.shape), words, finest)
 
     # -------------------------------------------------------------- how it is looked at
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -193,7 +194,10 @@ def _scaled(
     planes = samples if stack else samples[..., None]
     sites = by_site.astype(np.intp) if stack else by_site.astype(np.intp)[..., None]
     out = np.empty(planes.shape, np.float32)
-    above = _look_up(planes, sites, tables, white, out)
+    rows = len(samples) // 2 // len(sites) * len(sites)  # two halves at a time, each of whole periods
+    with ThreadPoolExecutor(2) as pool:
+        halves = [slice(0, rows), slice(rows, None)]
+        above = sum(pool.map(lambda part: _look_up(planes[part], sites, tables, white, out[part]), halves))
     return out, above / samples.size
 
 
@@ -203,11 +207,14 @@ def _look_up(samples, sites, tables, white, out):
     rows, columns = sites.shape[:2]
     above = 0
     for y in range(h):
-        for x in range(w):
-            for c in range(n):
-                v = samples[y, x, c]
-                out[y, x, c] = tables[sites[y % rows, x % columns, c], v]
-                above += v > white
+        row = y % rows
+        for c in range(n):
+            for first in range(columns):
+                site = sites[row, first, c]
+                for x in range(first, w, columns):
+                    v = samples[y, x, c]
+                    out[y, x, c] = tables[site, v]
+                    above += v > white
     return above
 
 

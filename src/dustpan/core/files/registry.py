@@ -136,7 +136,7 @@ def _values(decoded: Decoded, path: Path) -> tuple[NDArray[np.float32], int]:
     samples = decoded.samples
     if decoded.scale is None and samples.dtype in (np.uint8, np.uint16):
         return samples.astype(np.float32) / np.float32(np.iinfo(samples.dtype).max), 0
-    values = samples.astype(np.float32)
+    values = samples.astype(np.float32, copy=False)
     return (values, 0) if decoded.encoded or decoded.valid is not None else _finite(values, path)
 
 
