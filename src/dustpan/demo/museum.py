@@ -18,12 +18,18 @@ from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.files import exif as ex
 from dustpan.core.picture import Depth, Metadata, from_array
 from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
-from dustpan.demo import catalogue_card, keepers_desk, shell_drawer
+from dustpan.core.finish.levels import applied, automatic
+from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, shell_drawer, star_field
 from dustpan.demo.camera import develop, expose, exposure_facts, mosaic_and_back
+from dustpan.demo.dng import write_dng
+from dustpan.demo.frames import write_exr, write_fits
+from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 
-PICTURES = ("keepers-desk.tif", "keepers-desk.jpg", "shell-drawer.jpg", "catalogue-card.jpg")
+FINISHED = ("keepers-desk.tif", "keepers-desk.jpg", "shell-drawer.jpg", "catalogue-card.jpg")
+SOURCES = ("gallery-stair.dng", "star-field.fits", "star-field-rgb.fits", "star-field.tif", "lamp-room.exr")
+PICTURES = (*FINISHED, *SOURCES)
 TRUTH = "truth"
-VERSION = "3"  # raise it when a scene changes, so that old demo data is made anew
+VERSION = "4"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
 THUMBNAIL_WANTED = b"\xff\xd8 made on saving"
 
@@ -68,7 +74,55 @@ def _catalogue_card(folder: Path) -> list[Path]:
     return [jpg, _truth(folder, "catalogue-card", light, facts)]
 
 
-SCENES = {"Keeper's desk": _keepers_desk, "Shell drawer": _shell_drawer, "Catalogue card": _catalogue_card}
+def _gallery_stair(folder: Path) -> list[Path]:
+    """A raw, 2 EV too dark, with stripes of focus pixels and hot pixels."""
+    facts = exposure_facts("Gallery stair", datetime(2026, 11, 7, 17, 41, 9), 3200, 1 / 60, 2.8, 50)
+    light = gallery_stair.render()
+    taken = Exposure(electrons=4000, darker=2)
+    stored = with_hot_pixels(counts(with_stripes(seen(light, taken)), taken, seed=52), taken, seed=53)
+    preview = np.uint8(255 * np.clip(encode(np.clip(light[::2, ::2] / 4, 0, 1)), 0, 1))
+    raw = folder / SOURCES[0]
+    write_dng(raw, stored, shot(taken, facts=facts, preview=preview))
+    return [raw, _truth(folder, "gallery-stair", light, facts)]
+
+
+def _star_field(folder: Path) -> list[Path]:
+    """Frames of a camera on a mount: one through a grey filter, one in colour, and that one stretched."""
+    sky = star_field.render()
+    mono, rgb, stretched = (folder / name for name in SOURCES[1:4])
+    about = {"OBJECT": "Star field", "TELESCOP": "Tidewrack", "EXPTIME": 120.0, "DATE-OBS": "2026-11-08T22:10:00"}
+    grey = sky.electrons @ np.array([0.3, 0.5, 0.2])
+    write_fits(mono, star_field.counts(grey, seed=61)[0], about)
+    colour, _ = star_field.counts(sky.electrons, seed=62)
+    write_fits(rgb, np.moveaxis(colour, -1, 0), about)
+    clean = sky.electrons + star_field.PEDESTAL
+    levels = automatic((clean / star_field.FULL).astype(np.float32))
+    shown = [np.clip(applied((v / star_field.FULL).astype(np.float32), levels), 0, 1) for v in (colour, clean)]
+    save_picture(replace(from_array(shown[0]), depth=Depth.SIXTEEN), stretched)
+    truth = folder / TRUTH / "star-field-truth.tif"
+    save_picture(replace(from_array(shown[1]), depth=Depth.SIXTEEN), truth)
+    true_mono = folder / TRUTH / "star-field-truth.fits"
+    write_fits(true_mono, np.rint(grey + star_field.PEDESTAL).astype(np.uint16), about)
+    return [mono, rgb, stretched, truth, true_mono]
+
+
+def _lamp_room(folder: Path) -> list[Path]:
+    """A render with too few samples, and what it is with many."""
+    few, many = lamp_room.render(samples=12), lamp_room.render(samples=200, seed=2)
+    render, truth = folder / SOURCES[4], folder / TRUTH / "lamp-room-truth.exr"
+    write_exr(render, few.beauty, {"albedo": few.albedo, "normal": few.normal})
+    write_exr(truth, many.beauty, {})
+    return [render, truth]
+
+
+SCENES = {
+    "Keeper's desk": _keepers_desk,
+    "Shell drawer": _shell_drawer,
+    "Catalogue card": _catalogue_card,
+    "Gallery stair": _gallery_stair,
+    "Star field": _star_field,
+    "Lamp room": _lamp_room,
+}
 
 
 def write_demo_data(folder: Path, say: Say = lambda text: None) -> list[Path]:
@@ -78,7 +132,7 @@ def write_demo_data(folder: Path, say: Say = lambda text: None) -> list[Path]:
     for title, make in SCENES.items():
         say(f"Making the demo picture “{title}” …")
         found += make(folder)
-    for name in PICTURES:
+    for name in FINISHED:
         save_sweep(Sweep((make_step("noise"), make_step("edge-sharpen"))), beside(folder / name), {"picture": name})
     return found
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage as ndi
 
 from dustpan.core.develop.white import XYZ_TO_SRGB
 from dustpan.demo.dng import Shot
@@ -13,6 +14,7 @@ from dustpan.demo.dng import Shot
 SEES = np.array([[0.74, 0.22, 0.04], [0.11, 0.77, 0.12], [0.03, 0.24, 0.73]])  # light of sRGB's primaries to colours
 NEUTRAL = np.array([0.46, 1.0, 0.62])  # what it sees of a neutral thing
 RGGB = ((0, 1), (1, 2))
+FOCUS_EVERY, FOCUS_ROW, FOCUS_SHARE = 12, 5, 0.012  # rows; of the veiling light
 SIX_BY_SIX = (
     (1, 1, 0, 1, 1, 2), (1, 1, 2, 1, 1, 0), (2, 0, 1, 0, 2, 1),
     (1, 1, 2, 1, 1, 0), (1, 1, 0, 1, 1, 2), (0, 2, 1, 2, 0, 1),
@@ -53,6 +55,21 @@ def counts(clean: NDArray[np.float64], exposure: Exposure, seed: int) -> NDArray
     span = exposure.white - exposure.black
     stored = np.rint(exposure.black + electrons / exposure.electrons * span)
     return np.clip(stored, 0, exposure.white).astype(np.uint16)
+
+
+def with_stripes(clean: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Rows with focus pixels read a little high where much light falls in from elsewhere."""
+    veil = ndi.gaussian_filter(np.minimum(clean, 1), 0.06 * len(clean), mode="nearest")
+    rows = (np.arange(len(clean)) % FOCUS_EVERY == FOCUS_ROW)[:, None]
+    return clean + FOCUS_SHARE * veil * rows
+
+
+def with_hot_pixels(stored: NDArray[np.uint16], exposure: Exposure, seed: int, share: float = 4e-4) -> NDArray[np.uint16]:
+    """A few sites that read far too high, the same ones for the same seed."""
+    rng = np.random.default_rng(seed)
+    hot = rng.random(stored.shape) < share
+    above = np.exp(rng.uniform(np.log(120), np.log(9000), stored.shape))
+    return np.minimum(stored + np.where(hot, above, 0), exposure.white).astype(np.uint16)
 
 
 def shot(exposure: Exposure, told: bool = False, **about: object) -> Shot:
