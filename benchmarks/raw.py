@@ -18,8 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
-from benchmarks.common import FOUR, OTHERS, arguments, decode, encode, photograph, psnr, publish, table
-from benchmarks.noise_print import BINS, print_error
+from benchmarks.common import FOUR, decode, encode, photograph, psnr, table
 from dustpan.core.colour import lab
 from dustpan.core.files import open_picture
 from dustpan.core.judge.whole import noise_print
@@ -34,7 +33,11 @@ MOST = (384, 512)  # px that are taken of a photograph
 LENS = 0.5  # px, sigma of the lens's blur
 EDGE = 8  # px that are not compared
 BLOCK = 16  # px over which colours are compared
-CASES = {"by day, 2500 e": Exposure(2500), "3 EV darker, 2500 e": Exposure(2500, 3), "3 EV darker, 375 e": Exposure(375, 3)}
+CASES = {
+    "by day, 2500 e": Exposure(2500),
+    "3 EV darker, 2500 e": Exposure(2500, 3),
+    "3 EV darker, 375 e": Exposure(375, 3),
+}
 DARKEST = "3 EV darker, 375 e"
 
 
@@ -137,8 +140,6 @@ def ours(data: bytes, push: float) -> tuple[NDArray[np.float32], Any, Any]:
         return cleaned, noise_print(renderer, None, Sweep(develop)), measure(developed)
 
 
-
-
 def quality(names: tuple[str, ...]) -> tuple[str, dict[str, list[float]]]:
     rows, gains = [], {}
     for title, exposure in CASES.items():
@@ -149,7 +150,18 @@ def quality(names: tuple[str, ...]) -> tuple[str, dict[str, list[float]]]:
             result, _, _ = ours(data, exposure.darker)
             reached = score(result, truth)
             gains.setdefault(title, []).append(reached - best)
-            rows.append([title, name, best, which, reached, reached - best, colour_error(pixels, truth), colour_error(result, truth)])
+            rows.append(
+                [
+                    title,
+                    name,
+                    best,
+                    which,
+                    reached,
+                    reached - best,
+                    colour_error(pixels, truth),
+                    colour_error(result, truth),
+                ]
+            )
             print(rows[-1], flush=True)
     head = ["case", "photograph", "library, told the truth", "which", "Dustpan", "gain, dB", "its colour error", "ours"]
     return table(head, rows), gains

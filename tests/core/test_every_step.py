@@ -12,18 +12,20 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dustpan.core.colour import decode, encode
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.look import LookKind
 from dustpan.core.looks.all import LOOKS
 from dustpan.core.params import Choice, Number, Params, Places, Switch
 from dustpan.core.parts import PARTS
-from dustpan.core.picture import Kind, Picture, from_array
+from dustpan.core.picture import Depth, Kind, Picture, Sensor, from_array
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.step import StepKind
 from dustpan.core.steps import STEPS, finder_of
 from dustpan.core.sweep import Step, Sweep, sweep_from_json
+from dustpan.demo.raw_camera import NEUTRAL, RGGB, SEES, Exposure, counts, seen
 from tests.scenes import desk, noisy_b, noisy_c
 
 SIZE = (150, 171)  # two tiles across, and no multiple of anything
@@ -43,7 +45,22 @@ def strong(kind: StepKind) -> Step:
 def pictures() -> dict[Kind, Picture]:
     colour = noisy_c(desk())[1][60 : 60 + SIZE[0], 100 : 100 + SIZE[1]]
     grey = noisy_b(desk())[1].mean(-1, keepdims=True)[60 : 60 + SIZE[0], 100 : 100 + SIZE[1]]
-    return {Kind.RGB: from_array(colour), Kind.MONO: from_array(grey)}
+    return {Kind.RGB: from_array(colour), Kind.MONO: from_array(grey)} | sensors()
+
+
+def sensors() -> dict[Kind, Picture]:
+    """The same scene as a sensor sees it: through a filter, without one, and with all colours in every place."""
+    light = decode(desk()[60 : 60 + SIZE[0], 100 : 100 + SIZE[1]])
+    taken, rng = Exposure(electrons=400, darker=1), np.random.default_rng(4)
+    mosaic = (counts(seen(light, taken), taken, 3).astype(float) - taken.black) / (taken.white - taken.black)
+    grey, colours = (light[..., 1:2] / 2, light @ SEES.T * NEUTRAL / 2)
+    sensor = Sensor(RGGB, ("red", "green", "blue"), balance=tuple((1 / NEUTRAL).tolist()), daylight=(2.2, 1.0, 1.6))
+    made = {}
+    for kind, values in ((Kind.MOSAIC, mosaic[..., None]), (Kind.BARE, grey), (Kind.CAMERA, colours)):
+        noisy = values if kind is Kind.MOSAIC else values + 0.01 * rng.normal(size=values.shape)
+        own = sensor if kind is Kind.MOSAIC else replace(sensor, pattern=((0,),))
+        made[kind] = Picture(np.asarray(encode(noisy), np.float32), kind, Depth.SIXTEEN, sensor=own)
+    return made
 
 
 def fitting(kind: StepKind, pictures: dict[Kind, Picture]) -> list[Picture]:
@@ -147,14 +164,14 @@ def test_it_can_be_called_off(kind: StepKind, pictures: dict[Kind, Picture]) -> 
     cancel.set()
     for picture in fitting(kind, pictures):
         with Renderer(picture) as r, pytest.raises(Cancelled):
-            r.render(Sweep((Step(kind, kind.params()), strong(kind))), cancel=cancel)
+            r.render(Sweep((strong(kind),) if kind.gives else (Step(kind, kind.params()), strong(kind))), cancel=cancel)
 
 
 @EVERY
 def test_it_refuses_the_kinds_that_it_does_not_take(kind: StepKind) -> None:
     others = set(Kind) - kind.takes
     for other in others:
-        picture = Picture(np.zeros((8, 8, 3 if other is Kind.RGB else 1), np.float32), other, from_array(DARK).depth)
+        picture = Picture(np.zeros((8, 8, other.channels), np.float32), other, from_array(DARK).depth)
         with Renderer(picture) as r, pytest.raises(WrongUse, match=other.value):
             r.render(Sweep((strong(kind),)))
 

@@ -23,9 +23,7 @@ app = typer.Typer(
 SceneLinear = Annotated[
     bool | None, typer.Option("--scene-linear/--encoded", help="What the file's values are, where it does not say.")
 ]
-Part = Annotated[
-    int | None, typer.Option("--part", min=1, help="Which page or image of a file that holds several.")
-]
+Part = Annotated[int | None, typer.Option("--part", min=1, help="Which page or image of a file that holds several.")]
 Pattern = Annotated[
     str, typer.Option("--pattern", help="The colour filter of a FITS mosaic: RGGB, BGGR, GRBG or GBRG.")
 ]

@@ -217,9 +217,7 @@ class Picture:
         """The same picture at a smaller size, to look at; of its metadata only what colours need is kept."""
         about = Metadata(icc=self.metadata.icc)
         kind = Kind.CAMERA if self.kind is Kind.MOSAIC else self.kind
-        return Picture(
-            pixels, kind, self.depth, metadata=about, curve=self.curve, scale=self.scale, sensor=self.sensor
-        )
+        return Picture(pixels, kind, self.depth, metadata=about, curve=self.curve, scale=self.scale, sensor=self.sensor)
 
     def for_screen(self, pixels: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
         """Values that the picture's profile describes; its encoded ones where it has none."""

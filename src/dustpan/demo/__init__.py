@@ -6,4 +6,4 @@ camera, so that the clean truth of every demo picture is known.
 
 from dustpan.demo.museum import FINISHED, PICTURES, SOURCES, ensure_demo_data, write_demo_data
 
-__all__ = ["PICTURES", "ensure_demo_data", "write_demo_data"]
+__all__ = ["FINISHED", "PICTURES", "SOURCES", "ensure_demo_data", "write_demo_data"]

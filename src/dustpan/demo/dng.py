@@ -1,4 +1,4 @@
-"""A raw file from the museum's simulated camera: a DNG (digital negative, version 1.4) with the tags that decoders need."""
+"""A raw file from the museum's simulated camera: a digital negative (DNG 1.4) with the tags that decoders need."""
 
 from __future__ import annotations
 
@@ -90,7 +90,9 @@ def dng(samples: NDArray[np.uint16], shot: Shot) -> bytes:
     """The bytes of a DNG of sensor counts: (h, w) of a mosaic or a bare sensor, (h, w, 3) of one already demosaiced."""
     facts = shot.facts or ex.Exif()
     shared = _shared_tags(shot)
-    about: list[tuple] = [t for tag, e in sorted(facts.main.items()) if tag != ORIENTATION and (t := as_extratag(tag, e, "<"))]
+    about: list[tuple] = [
+        t for tag, e in sorted(facts.main.items()) if tag != ORIENTATION and (t := as_extratag(tag, e, "<"))
+    ]
     links: list[tuple] = [(PLACEHOLDER[ex.EXIF_IFD], LONG, 1, 0, True)] if facts.photo else []
     raw: dict[str, Any] = {
         "photometric": LINEAR_RAW if samples.ndim == 3 else "minisblack" if len(shot.pattern) == 1 else CFA,

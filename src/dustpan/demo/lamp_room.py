@@ -47,8 +47,6 @@ THINGS = np.array([
 EYE, TO, ZOOM = np.array([0.15, 1.25, 4.2]), np.array([0.0, 0.55, 0.0]), 1.55
 
 
-
-
 @dataclass(frozen=True)
 class Render:
     """Passes (h, w, 3) in scene-linear light: the beauty pass, albedo and normal of the first rough hit."""

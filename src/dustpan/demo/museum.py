@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from dustpan.core.colour import encode
 from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.files import exif as ex
+from dustpan.core.finish.levels import applied, automatic
 from dustpan.core.picture import Depth, Metadata, from_array
 from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
-from dustpan.core.finish.levels import applied, automatic
 from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, shell_drawer, star_field
 from dustpan.demo.camera import develop, expose, exposure_facts, mosaic_and_back
 from dustpan.demo.dng import write_dng

@@ -38,14 +38,14 @@ class Exposure:
         return 1 / self.electrons, (self.read / self.electrons) ** 2
 
 
-def seen(light: NDArray[np.float64], exposure: Exposure) -> NDArray[np.float64]:
+def seen(light: NDArray[np.floating], exposure: Exposure) -> NDArray[np.float64]:
     """Clean samples (h, w) from 0 to 1 of linear light (h, w, 3)."""
     colours = light @ SEES.T * NEUTRAL * 2.0**-exposure.darker
     h, w = colours.shape[:2]
     pattern = np.asarray(exposure.pattern)
     rows, columns = np.arange(h) % pattern.shape[0], np.arange(w) % pattern.shape[1]
     site = pattern[rows[:, None], columns[None]]
-    return np.take_along_axis(colours, site[..., None], 2)[..., 0]
+    return np.asarray(np.take_along_axis(colours, site[..., None], 2)[..., 0], float)
 
 
 def counts(clean: NDArray[np.float64], exposure: Exposure, seed: int) -> NDArray[np.uint16]:
@@ -64,7 +64,9 @@ def with_stripes(clean: NDArray[np.float64]) -> NDArray[np.float64]:
     return clean + FOCUS_SHARE * veil * rows
 
 
-def with_hot_pixels(stored: NDArray[np.uint16], exposure: Exposure, seed: int, share: float = 4e-4) -> NDArray[np.uint16]:
+def with_hot_pixels(
+    stored: NDArray[np.uint16], exposure: Exposure, seed: int, share: float = 4e-4
+) -> NDArray[np.uint16]:
     """A few sites that read far too high, the same ones for the same seed."""
     rng = np.random.default_rng(seed)
     hot = rng.random(stored.shape) < share

@@ -46,18 +46,24 @@ def render(height: int = 768, width: int = 1024, seed: int = 5) -> Sky:
     reach = 9
     for (y, x), f, t in zip(places, flux, tint, strict=True):
         y0, x0 = int(y) - reach, int(x) - reach
-        ys, xs = np.arange(max(y0, 0), min(y0 + 2 * reach + 1, height)), np.arange(max(x0, 0), min(x0 + 2 * reach + 1, width))
+        ys, xs = (
+            np.arange(max(y0, 0), min(y0 + 2 * reach + 1, height)),
+            np.arange(max(x0, 0), min(x0 + 2 * reach + 1, width)),
+        )
         spread = np.exp(-((ys[:, None] - y) ** 2 + (xs - x) ** 2) / (2 * sigma**2)) / (2 * np.pi * sigma**2)
         points[np.ix_(ys, xs)] += spread[..., None] * f * t
     y, x = np.mgrid[0:height, 0:width] / height
     clouds = sum(
-        0.5**k * ndi.zoom(rng.normal(size=(4 * 2**k + 4, 6 * 2**k + 4)), height / (4.0 * 2**k), order=3)[:height, :width]
+        0.5**k
+        * ndi.zoom(rng.normal(size=(4 * 2**k + 4, 6 * 2**k + 4)), height / (4.0 * 2**k), order=3)[:height, :width]
         for k in range(5)
     )
     band = np.exp(-(((y - 0.55) + 0.55 * (x - 0.65)) ** 2) / 0.035)
     galaxy = (70 * band * np.clip(1 + 0.45 * clouds, 0.1, None))[..., None] * np.array([1.0, 0.96, 0.92])
     far = np.hypot(y - 0.27, x - 0.98)
-    nebula = (140 * np.exp(-((far / 0.06) ** 1.5)) * np.clip(1 + 0.5 * clouds, 0, None))[..., None] * np.array([1.0, 0.35, 0.45])
+    nebula = (140 * np.exp(-((far / 0.06) ** 1.5)) * np.clip(1 + 0.5 * clouds, 0, None))[..., None] * np.array(
+        [1.0, 0.35, 0.45]
+    )
     glow = 1 + 0.8 * np.clip(y - 0.55, 0, None)[..., None] * np.array([1.3, 1.0, 0.7])
     sky = SKY * glow + galaxy + nebula + points
     cover = ndi.gaussian_filter(_lightstation(y, x).astype(float), 0.7)[..., None]

@@ -20,8 +20,8 @@ from dustpan.core.develop.light import decoded
 from dustpan.core.develop.sensor_noise import SENSOR_NOISE
 from dustpan.core.develop.white import normal, temperature_of
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
-from dustpan.core.files import exif as ex
 from dustpan.core.files import Opening, open_picture, opening_from_json
+from dustpan.core.files import exif as ex
 from dustpan.core.finish.levels import Levels, automatic, levels_from_json
 from dustpan.core.history import History
 from dustpan.core.jobs.exact import CELL, Exact
@@ -81,9 +81,7 @@ class Document:
     DustpanError : when the picture cannot be opened. A damaged sweep beside it is no reason: see ``warnings``.
     """
 
-    def __init__(
-        self, path: Path, cache: Cache, threads: int | None = None, opening: Opening | None = None
-    ) -> None:
+    def __init__(self, path: Path, cache: Cache, threads: int | None = None, opening: Opening | None = None) -> None:
         self.path = path
         self.warnings: list[str] = []
         own = self._own_sweep()
@@ -156,7 +154,7 @@ class Document:
         if seen is not None:
             level = next((n for n, a in enumerate(self.before.levels) if a.shape[0] <= seen.shape[0]), level)
             h, w = self.before.levels[level].shape
-            words = packed(cv2.resize(seen, (w, h), interpolation=cv2.INTER_AREA).astype(np.float32) / 255, None)
+            words = packed(cv2.resize(seen, (w, h), interpolation=cv2.INTER_AREA) / np.float32(255), None)
         else:
             level = max(1, level)
             small = self.reduced(level)
@@ -217,11 +215,11 @@ class Document:
         """Light of samples spread over a sensor, by colour; nothing of other pictures."""
         if self._light is None:
             p = self.picture
-            every = max(1, int(np.sqrt(p.pixels.shape[0] * p.pixels.shape[1] / LIGHT_SEEN))) | 1  # odd: all of a pattern
+            every = max(1, int(np.sqrt(p.megapixels * 1e6 / LIGHT_SEEN))) | 1  # odd: all of a pattern
             light = decoded(p.pixels[::every, ::every]) if p.kind.of_sensor else np.zeros((0, 0, 1), np.float32)
             if p.kind is Kind.MOSAIC and p.sensor:
                 h, w = light.shape[:2]
-                rows, columns = ((np.arange(n) * every) % period for n, period in zip((h, w), p.sensor.period, strict=True))
+                rows, columns = (np.arange(n) * every % of for n, of in zip((h, w), p.sensor.period, strict=True))
                 site = np.asarray(p.sensor.pattern)[rows[:, None], columns]
                 self._light = tuple(light[..., 0][site == c] for c in range(3))
             else:
@@ -250,7 +248,8 @@ class Document:
             seen = [light[..., c].ravel() for c in range(3)]
         else:
             rows, columns = sensor.period
-            site = np.asarray(sensor.pattern)[np.arange(place.y0, place.y1)[:, None] % rows, np.arange(place.x0, place.x1) % columns]
+            ys, xs = np.arange(place.y0, place.y1), np.arange(place.x0, place.x1)
+            site = np.asarray(sensor.pattern)[ys[:, None] % rows, xs % columns]
             seen = [light[..., 0][site == c] for c in range(3)]
         means = [float(s.mean()) if s.size else 0.0 for s in seen]
         if min(means) < DARKEST_PICKED or max(float(s.max(initial=0)) for s in seen) > BRIGHTEST_PICKED:

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import FORMATS, Opening
-from dustpan.core.sweep import Sweep
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import connect
@@ -121,8 +120,8 @@ class Files(QObject):
         """Open a picture in another way than it is; what was not saved is asked about before."""
         if document not in self.documents:
             return
-        if opening == document.opening or opening.part == document.picture.source.part and opening == replace(
-            document.opening, part=opening.part
+        if opening == document.opening or (
+            opening.part == document.picture.source.part and opening == replace(document.opening, part=opening.part)
         ):
             document.opening = opening
             return

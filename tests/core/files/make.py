@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import io
+import tempfile
 from pathlib import Path
 
+import imagecodecs
 import numpy as np
 import tifffile
 from PIL import Image
 
 from dustpan.core.colour_profile import wide_gamut_profile
 from dustpan.core.files import exif as ex
+from dustpan.demo.dng import Shot, dng
 
 XMP = b'<x:xmpmeta xmlns:x="adobe:ns:meta/"><note xmlns="urn:tidewrack">lamp room</note></x:xmpmeta>'
 
@@ -85,7 +88,59 @@ def tiff(pixels: np.ndarray | None = None, **options: object) -> bytes:
     return held.getvalue()
 
 
-MAKERS = {"jpg": jpeg, "png": png, "tif": tiff, "webp": webp}
+def avif(pixels: np.ndarray | None = None) -> bytes:
+    held = io.BytesIO()
+    image = Image.fromarray(samples() if pixels is None else pixels)
+    image.save(held, "AVIF", quality=95, exif=b"Exif\0\0" + exif_block(), icc_profile=wide_gamut_profile(), xmp=XMP)
+    return held.getvalue()
+
+
+def heic(pixels: np.ndarray | None = None) -> bytes:
+    import pillow_heif
+
+    held = io.BytesIO()
+    found = pillow_heif.from_pillow(Image.fromarray(samples(64, 96) if pixels is None else pixels))
+    found.save(held, quality=90, exif=b"Exif\0\0" + exif_block(), icc_profile=wide_gamut_profile())
+    return held.getvalue()
+
+
+def jpeg_xl(pixels: np.ndarray | None = None) -> bytes:
+    return bytes(imagecodecs.jpegxl_encode(samples() if pixels is None else pixels, lossless=True))
+
+
+def fits(pixels: np.ndarray | None = None, **header: object) -> bytes:
+    from astropy.io import fits as astropy_fits
+
+    held = io.BytesIO()
+    pixels = samples(channels=1, dtype=np.uint16) if pixels is None else pixels
+    planes = np.moveaxis(pixels, -1, 0) if pixels.ndim == 3 and pixels.shape[2] == 3 else pixels.squeeze()
+    planes = planes.reshape(pixels.shape[:2]) if planes.ndim < 2 else planes
+    astropy_fits.PrimaryHDU(planes, astropy_fits.Header(header)).writeto(held)
+    return held.getvalue()
+
+
+def exr(pixels: np.ndarray | None = None, dtype: type = np.float16, **more: np.ndarray) -> bytes:
+    import OpenEXR
+
+    pixels = samples(dtype=np.float32) if pixels is None else pixels.astype(np.float32)
+    channels = {c: np.ascontiguousarray(pixels[..., n], dtype) for n, c in enumerate("RGB")}
+    channels |= {name.replace("_", "."): plane for name, plane in more.items()}
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "made.exr"
+        header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+        OpenEXR.File(header, channels).write(str(path))
+        return path.read_bytes()
+
+
+def mosaic_dng(pixels: np.ndarray | None = None, shot: Shot | None = None) -> bytes:
+    counts = np.rint(500 + 0.2 * samples(48, 64, 1, np.uint16)[..., 0]).astype(np.uint16) if pixels is None else pixels
+    return dng(counts, shot or Shot(matrix=np.eye(3), neutral=(0.5, 1.0, 0.7), facts=ex.parse(exif_block())))
+
+
+MAKERS = {
+    "jpg": jpeg, "png": png, "tif": tiff, "webp": webp, "avif": avif, "jxl": jpeg_xl, "fits": fits, "exr": exr,
+}  # fmt: skip
+ONLY_READ = {"dng": mosaic_dng, "heic": heic}
 
 
 def write(folder: Path, name: str, data: bytes) -> Path:

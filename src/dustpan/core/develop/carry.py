@@ -30,21 +30,20 @@ LEAST_GAIN, LEAST_READ = 1e-7, 1e-10
 Chain = Callable[[NDArray[np.float32]], NDArray[np.float32]]
 
 
-def carried(noise: SensorNoise, period: tuple[int, int], chain: Chain) -> NoisePrint | None:
+def carried(noise: SensorNoise, pattern: tuple[tuple[int, ...], ...], chain: Chain) -> NoisePrint | None:
     """The print of a developed picture.
 
     Parameters
     ----------
-    noise : of the sensor. period : of its pattern.
+    noise : of the sensor. pattern : the colours of its filter.
     chain : develops light (h, w, 1) to light (h, w, C), neither clipped nor encoded; as the picture was.
 
     Returns
     -------
     NoisePrint; None where nearly all of the picture is clipped.
     """
-    clean, noisy = _flats(noise, period)
-    mean = _cut(chain(clean[..., None])).mean((1, 2))
-    apart = _cut(chain(noisy[..., None])) - mean[:, None, None]
+    clean, noisy = (_cut(chain(flats[..., None])) for flats in _flats(noise, pattern))
+    mean, apart = clean.mean((1, 2)), noisy - clean
     channels = mean.shape[1]
     models, unit = [], np.empty_like(apart)
     for c in range(channels):
@@ -79,12 +78,12 @@ def carried(noise: SensorNoise, period: tuple[int, int], chain: Chain) -> NoiseP
     )
 
 
-def _flats(noise: SensorNoise, period: tuple[int, int]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _flats(noise: SensorNoise, pattern: tuple[tuple[int, ...], ...]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """A mosaic of flats in a square, clean and with the noise."""
     across = max(1, int(np.sqrt(len(noise.colours))))
     rows = len(noise.colours) // across
-    colours = noise.colours[: rows * across].reshape(rows, across, *period)
-    clean = np.tile(colours, (1, 1, SIDE // period[0], SIDE // period[1])).transpose(0, 2, 1, 3)
+    site = np.tile(np.asarray(pattern), (SIDE // len(pattern), SIDE // len(pattern[0])))
+    clean = noise.colours[: rows * across].reshape(rows, across, -1)[..., site].transpose(0, 2, 1, 3)
     clean = clean.reshape(rows * SIDE, across * SIDE)
     sigma = np.sqrt(np.maximum(noise.gain * clean, 0) + noise.read)
     noisy = clean + np.random.default_rng(0).normal(0, 1, clean.shape) * sigma

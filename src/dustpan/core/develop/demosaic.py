@@ -36,7 +36,7 @@ DECISION = ((-2, 0, 1), (-2, 2, 1), (-1, 1, 1), (0, 0, 3), (0, 2, 3), (1, 1, 1),
 class Neighbours(NamedTuple):
     """For each site of a pattern and each colour: how many samples count, their weights, and where they lie."""
 
-    count: NDArray[np.int64]
+    samples: NDArray[np.int64]
     weight: NDArray[np.float32]
     at: NDArray[np.int64]
 

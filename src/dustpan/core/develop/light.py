@@ -1,4 +1,4 @@
-"""From a sensor's balanced colours to a picture: highlights, matrix, push, primaries, curve. All of it point by point."""
+"""From a sensor's balanced colours to a picture, point by point: highlights, matrix, push, primaries, curve."""
 
 from __future__ import annotations
 

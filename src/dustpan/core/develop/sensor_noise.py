@@ -52,7 +52,7 @@ class SensorNoise:
     ----------
     gain, read : variance is ``gain * x + read``. told : whether these are those that the file says, checked.
     doubt : the file says others, which do not fit its samples.
-    colours : (n, sites) mean light of patches spread over the picture, by site of the pattern.
+    colours : (n, colours) mean light of patches spread over the picture, by colour of the pattern.
     heavier : whether the lower half is brighter than the upper, and the right than the left.
     """
 
@@ -195,6 +195,13 @@ def _fitted_once(
     return float(best[0]), float(best[1])
 
 
+def _by_colour(means: NDArray, sensor: Sensor) -> NDArray[np.float64]:
+    """(n, colours) of the means (n, sites) of patches; one sample of a site would be little more than noise."""
+    site = np.asarray(sensor.pattern).ravel()
+    onto = (site[:, None] == np.arange(site.max() + 1)).astype(float)
+    return means @ onto / onto.sum(0)
+
+
 def _fits(sensor: Sensor, measured: tuple[float, float], colours: NDArray) -> bool:
     """Whether what the file says of its noise can be true."""
     assert sensor.noise is not None
@@ -214,14 +221,16 @@ def _measure_asked(asked: Asked) -> SensorNoise | None:
         asked.check()
         tiles.append(np.asarray(SRGB.decode(asked.read(place)[..., 0].astype(np.float64))))
     found = measure_blind(tiles, sensor.period, asked.check)
-    colours = _patches(tiles, sensor.period).means()
+    colours = _by_colour(_patches(tiles, sensor.period).means(), sensor)
     if found is None and sensor.noise is None:
         return None
     fits = sensor.noise is not None and (found is None or _fits(sensor, found, colours))
     gain, read = sensor.noise if fits and sensor.noise else found or (0.0, 0.0)
     order = np.random.default_rng(0).permutation(len(colours))[:MOST_COLOURS]
     h, w = asked.size
-    weights = [(float(t.mean()), 2 * p.y0 + p.height > h, 2 * p.x0 + p.width > w) for t, p in zip(tiles, places, strict=True)]
+    weights = [
+        (float(t.mean()), 2 * p.y0 + p.height > h, 2 * p.x0 + p.width > w) for t, p in zip(tiles, places, strict=True)
+    ]
     down, right = (sum(m if lies[k] else -m for m, *lies in weights) > 0 for k in (0, 1))
     return SensorNoise(gain, read, bool(fits), sensor.noise is not None and not fits, colours[order], (down, right))
 

@@ -54,16 +54,21 @@ class DevelopParams(Params):
     """White balance, push, highlights, demosaicing, primaries."""
 
     white: White = choice(
-        White, White.AS_SHOT, label="White", help="What is neutral: as the camera saw it, or set by temperature and tint."
+        White,
+        White.AS_SHOT,
+        label="White",
+        help="What is neutral: as the camera saw it, or set by temperature and tint.",
     )
     temperature: float = number(
         5500, WARMEST, COLDEST, label="Temperature", unit="K", digits=0,
         help="The light that the picture was taken in; more makes it warmer. Moving it sets the white.",
     )  # fmt: skip
     tint: float = number(
-        0, -MOST_TINT, MOST_TINT, label="Tint", unit="", digits=0, help="More takes out green, less takes out magenta."
+        0, -MOST_TINT, MOST_TINT, label="Tint", unit="steps", digits=0, help="More takes out green, less takes out magenta."
     )
-    push: float = number(0, -5, 8, label="Push", unit="EV", help="Makes all of it brighter or darker, in stops of light.")
+    push: float = number(
+        0, -5, 8, label="Push", unit="EV", help="Makes all of it brighter or darker, in stops of light."
+    )
     highlights: Highlights = choice(
         Highlights,
         Highlights.CLIP,
@@ -83,7 +88,12 @@ class DevelopParams(Params):
 
 
 def develop(
-    samples: NDArray[np.float32], have: Region, want: Region, sensor: Sensor, p: DevelopParams, way: Demosaic = Demosaic.LINEAR
+    samples: NDArray[np.float32],
+    have: Region,
+    want: Region,
+    sensor: Sensor,
+    p: DevelopParams,
+    way: Demosaic = Demosaic.LINEAR,
 ) -> NDArray[np.float32]:
     """Develop a part of a picture.
 
@@ -172,7 +182,7 @@ def _print_after(asked: Asked, p: DevelopParams) -> NoisePrint | None:
     if sensor is None or noise is None:
         return None
     way = way_of(p, noise)
-    return carried(noise, sensor.period, lambda light: developed_light(light, sensor, p, way))
+    return carried(noise, sensor.pattern, lambda light: developed_light(light, sensor, p, way))
 
 
 def _facts(p: DevelopParams) -> frozenset[FactKind]:
@@ -181,7 +191,7 @@ def _facts(p: DevelopParams) -> frozenset[FactKind]:
 
 def _summary(p: DevelopParams) -> str:
     white = say("as shot") if p.white is White.AS_SHOT else f"{p.temperature:.0f} K"
-    return f"{white} · {p.push:+.1f} EV" if p.push else white
+    return f"{p.push:+.1f} EV · {white}" if p.push else white
 
 
 DEVELOP = StepKind(

@@ -9,4 +9,14 @@ from dustpan.core.files.registry import (
     writable,
 )
 
-__all__ = ["FORMATS", "ExportOptions", "FileFormat", "Opening", "format_of", "open_picture", "opening_from_json", "save_picture", "writable"]
+__all__ = [
+    "FORMATS",
+    "ExportOptions",
+    "FileFormat",
+    "Opening",
+    "format_of",
+    "open_picture",
+    "opening_from_json",
+    "save_picture",
+    "writable",
+]

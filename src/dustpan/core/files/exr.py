@@ -59,7 +59,7 @@ def _read(data: bytes, wish: Opening) -> Decoded:
     planes = _passes(channels)
     if (alpha := channels.get(f"{prefix}A")) is not None:
         planes["alpha"] = np.ascontiguousarray(alpha, np.float32)
-    valid = np.isfinite(values).all(2)
+    valid: NDArray[np.bool_] = np.all(np.isfinite(values), axis=2)
     if not valid.any():
         raise Unreadable("none of its samples is a number")
     notices = []
@@ -120,7 +120,7 @@ class _at_hand:
 
 def _beauty(names: tuple[str, ...]) -> tuple[str, ...]:
     """The channels that are the picture: R, G and B of the first layer that can be one, or a single Y."""
-    layers = sorted({n.rpartition(".")[0] for n in names}, key=lambda l: (_rank(l), l))
+    layers = sorted({n.rpartition(".")[0] for n in names}, key=lambda layer: (_rank(layer), layer))
     for layer in layers:
         prefix = f"{layer}." if layer else ""
         wanted = tuple(f"{prefix}{c}" for c in "RGB")
@@ -149,7 +149,7 @@ def _is_pass(layer: str) -> bool:
 
 def _passes(channels: Mapping[str, NDArray]) -> dict[str, NDArray[np.float32]]:
     """First-hit passes as planes, under our own names."""
-    found = {}
+    found: dict[str, NDArray[np.float32]] = {}
     for layer in sorted({n.rpartition(".")[0] for n in channels}):
         last = layer.rpartition(".")[2].lower()
         for kind, names in PASSES.items():

@@ -1,4 +1,4 @@
-"""FITS, read and written through astropy (FITS standard 4.0, IAU 2018): values in the file's own units, kept as they are.
+"""FITS, read and written through astropy (FITS standard 4.0, IAU 2018): values in the file's own units.
 
 Values are in proportion to light. They are encoded at the door like every scene-linear picture; which value becomes
 white follows from the type of the samples, or, where the noise of the sky would then be too small to be told from
@@ -28,6 +28,7 @@ COLOURS = ("red", "green", "blue")
 LEAST_SIGMA = 4.0 / 255  # encoded: sky noise that is weaker than this is scaled up
 BELOW_SKY, ABOVE_SKY = 10.0, 90.0  # σ of the sky from black to it, and from it to white, where it is scaled up
 SKY_APART = 2  # px between samples whose difference tells the sky's noise: the same colour in a mosaic
+DARKEST = 0.1  # percentile of the picture that lies above black as well
 MOST_SEEN = 2_000_000  # samples that the sky is told from
 WIDTH = 72  # characters of a HISTORY card
 
@@ -66,7 +67,9 @@ def _read(data: bytes, wish: Opening) -> Decoded:
     notices = []
     if len(images) > 1 and wish.part is None:
         notices.append(say("It holds {0} images; the first was opened.", len(images)))
-    return _decoded(samples, header, stored_type, wish, notices, {"part": part, "parts": names} if len(names) > 1 else {})
+    return _decoded(
+        samples, header, stored_type, wish, notices, {"part": part, "parts": names} if len(names) > 1 else {}
+    )
 
 
 def _is_image(hdu: Any) -> bool:
@@ -142,7 +145,7 @@ def _decoded(
         kind=Kind.MOSAIC if sensor else Kind.RGB if planes else Kind.MONO,
         sensor=sensor,
         valid=None if valid.all() else valid,
-        stored=values.astype(np.float64) if dtype.itemsize > 4 or dtype.kind in "iu" and dtype.itemsize == 4 else values,
+        stored=values.astype(np.float64) if dtype.itemsize > 4 or dtype in (np.int32, np.uint32) else values,
         words=_type_words(dtype),
         origin=FitsOrigin(header, dtype, planes),
         **parts,
@@ -186,8 +189,9 @@ def _pattern(header: Any, wish: Opening) -> tuple[tuple[int, ...], ...] | None:
 def scale_of(values: NDArray, full: float) -> Scale:
     """Which values become black and white.
 
-    0 and the full value, unless much lies below 0 or the sky's noise is too weak on that scale; then black lies
-    `BELOW_SKY` sigmas below the sky and white `ABOVE_SKY` above it. Brighter samples lie above white, and are kept.
+    0 and the full value, unless much lies below 0 or the sky's noise is too weak on that scale. Then black lies
+    `BELOW_SKY` sigmas below the sky, or below what is darker still, and white `ABOVE_SKY` above it. What is brighter
+    lies above white, and is kept.
     """
     every = max(1, int(math.sqrt(values[..., 0].size / MOST_SEEN)))
     seen = np.asarray(values[::every], np.float64)
@@ -200,8 +204,9 @@ def scale_of(values: NDArray, full: float) -> Scale:
         low, high = (float(SRGB.encode(np.array((sky + s * sigma / 2) / full))) for s in (-1, 1))
         if high - low >= LEAST_SIGMA:
             return Scale(0.0, full)
-    floor, white = sky - BELOW_SKY * sigma, sky + ABOVE_SKY * sigma
-    if floor < 0 <= sky - BELOW_SKY * sigma / 2:
+    darkest = float(np.percentile(seen, DARKEST)) - BELOW_SKY / 3 * sigma
+    floor, white = min(sky - BELOW_SKY * sigma, darkest), sky + ABOVE_SKY * sigma
+    if floor < 0 <= min(sky - BELOW_SKY * sigma / 2, darkest):
         floor = 0.0
     return Scale(floor, min(white, full) if full > sky + BELOW_SKY * sigma else white)
 

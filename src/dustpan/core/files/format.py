@@ -94,7 +94,7 @@ class Decoded:
 class ExportOptions:
     """How a picture is written.
 
-    ``depth`` None keeps its own as far as the format can; quality is 1 to 100; ``history`` says in a line what was done.
+    ``depth`` None keeps its own as far as the format can; quality is 1 to 100; ``history`` is a line on what was done.
     """
 
     depth: Depth | None = None

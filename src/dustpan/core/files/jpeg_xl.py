@@ -61,12 +61,12 @@ def _write(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, q
     if metadata.icc and needs_conversion(metadata.icc):
         top = np.float32(depth.top)
         colours = samples[..., :3] if samples.shape[2] >= 3 else samples[..., :1]
-        shown = np.rint(to_screen_fine(colours / top, metadata.icc) * top).astype(samples.dtype)
+        shown = np.rint(to_screen_fine(np.asarray(colours / top, np.float32), metadata.icc) * top).astype(samples.dtype)
         samples = np.concatenate([shown, samples[..., colours.shape[2] :]], 2)
     lossless = quality >= LOSSLESS_FROM
     distance = None if lossless else (100 - quality) / 10 + 0.1
     flat = np.ascontiguousarray(samples[..., 0] if samples.shape[2] == 1 else samples)
-    code = imagecodecs.jpegxl_encode(flat, lossless=lossless, distance=distance, effort=5)
+    code = bytes(imagecodecs.jpegxl_encode(flat, lossless=lossless, distance=distance, effort=5))
     head, rest = SIGNATURE + FILE_TYPE, _boxed(b"jxlc", code)
     if code.startswith(SIGNATURE):  # the encoder has put boxes round it, such as the level of more than 8 bits
         head, rest = code[: len(head)], code[len(head) :]

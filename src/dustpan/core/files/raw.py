@@ -32,9 +32,10 @@ MAGIC = (b"FUJIFILMCCD-RAW", b"IIRO", b"MMOR", b"IIRS", b"IIU\0", b"FOVb", b"\0M
 TIFF_MAGIC = (b"II*\0", b"MM\0*")
 DNG_VERSION, NOISE_PROFILE = 50706, 51041
 LINEAR_RAW = 34892  # photometric interpretation of samples that have no mosaic
-TRAVELLING = {0x010E, 0x010F, 0x0110, 0x0131, 0x0132, 0x013B, 0x8298}  # main tags that go along; others say how it is stored
+TRAVELLING = {0x010E, 0x010F, 0x0110, 0x0131, 0x0132, 0x013B, 0x8298}  # main tags that go along
 MAKER_NOTE = 0x927C
 COLOURS = ("red", "green", "blue")
+SECOND_GREEN = 1  # what LibRaw numbers 3
 OF_NAME = {"R": 0, "G": 1, "B": 2}
 LEAST_RANGE = 16  # counts between black and white
 TOO_MANY_ABOVE = 0.02  # share of the samples above white from which the levels are said to be wrong
@@ -99,8 +100,10 @@ def _decoded(raw: Any, data: bytes) -> Decoded:
     samples = raw.raw_image_visible
     turn = TURNS.get(raw.sizes.flip, TURNS[0])
     black, white = _levels(raw)
+    pattern: tuple[tuple[int, ...], ...] = ((0,),)
+    colours: tuple[str, ...] = COLOURS
     if stack:
-        kind, pattern, colours = Kind.CAMERA, ((0,),), COLOURS
+        kind = Kind.CAMERA
         samples = samples[..., :3]
         by_site = np.arange(3)[None, None]
     else:
@@ -109,7 +112,7 @@ def _decoded(raw: Any, data: bytes) -> Decoded:
         by_site = np.roll(by_site, (-crop[0].start, -crop[1].start), (0, 1))
         samples = samples[crop]
         by_site = _turned_pattern(by_site, samples.shape, turn)
-        pattern = tuple(tuple(min(int(c), 3) % 3 if c < 3 else 1 for c in row) for row in by_site)
+        pattern = tuple(tuple(int(c) if c < 3 else SECOND_GREEN for c in row) for row in by_site)
     samples = np.ascontiguousarray(turn(samples))
     values, above = _scaled(samples, by_site, black, white, stack)
     notices = []
@@ -262,7 +265,8 @@ def _exif(data: bytes, raw: Any) -> bytes | None:
             return ex.build(ex.Exif(found.order, main, photo, found.gps, found.interop))
     about, order = raw.other, "<"
     photo = {}
-    for tag, value in ((ex.EXPOSURE, about.shutter_speed), (ex.F_NUMBER, about.aperture), (ex.FOCAL, about.focal_length)):
+    said = {ex.EXPOSURE: about.shutter_speed, ex.F_NUMBER: about.aperture, ex.FOCAL: about.focal_length}
+    for tag, value in said.items():
         if value and np.isfinite(value) and value > 0:
             photo[tag] = ex.rational_entry(float(value), order)
     if about.iso_speed and 0 < about.iso_speed < 65536:

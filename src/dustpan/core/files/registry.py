@@ -108,7 +108,8 @@ def _picture(path: Path, found: FileFormat, decoded: Decoded, scene_linear: bool
         values = values[..., :-1]
     values = np.ascontiguousarray(values)
     source = Source(
-        path.absolute(), found.name, decoded.quantisation or {}, decoded.words, decoded.origin, decoded.part, decoded.parts
+        path.absolute(), found.name, decoded.quantisation or {},
+        decoded.words, decoded.origin, decoded.part, decoded.parts,
     )  # fmt: skip
     curve, scale = (SRGB, None) if decoded.encoded else _curve(decoded, scene_linear)
     stored = decoded.stored

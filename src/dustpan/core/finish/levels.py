@@ -89,7 +89,9 @@ def bent(values: NDArray[np.float32], middle: float) -> NDArray[np.float32]:
     m = np.float32(min(max(middle, 1e-4), 1 - 1e-4))
     inside = np.clip(values, 0, 1)
     curved = inside * (1 - m) / ((1 - 2 * m) * inside + m)
-    return curved + np.minimum(values, 0) * ((1 - m) / m) + np.maximum(values - 1, 0) * (m / (1 - m))
+    return np.asarray(
+        curved + np.minimum(values, 0) * ((1 - m) / m) + np.maximum(values - 1, 0) * (m / (1 - m)), np.float32
+    )
 
 
 def applied(
@@ -109,8 +111,8 @@ def applied(
     """
     n = pixels.shape[2]
     if n == 1:
-        low, high = np.float32(np.mean(levels.black)), np.float32(np.mean(levels.white))
-        return np.asarray(curve(bent((pixels - low) / (high - low), levels.middle)), np.float32)
+        one, other = np.float32(np.mean(levels.black)), np.float32(np.mean(levels.white))
+        return np.asarray(curve(bent((pixels - one) / (other - one), levels.middle)), np.float32)
     low, high = np.asarray(levels.black, np.float32), np.asarray(levels.white, np.float32)
     spread = (pixels - low) / (high - low)
     before = (spread @ LUMA.astype(np.float32))[..., None]

@@ -11,7 +11,7 @@ from dustpan.core.curve import SRGB, Curve
 from dustpan.core.fact import FactKind, Scope
 from dustpan.core.finish.levels import Levels, applied, bent
 from dustpan.core.language import say
-from dustpan.core.params import Params, number
+from dustpan.core.params import Number, Params, number
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 
@@ -28,7 +28,8 @@ def _end(label: str, default: float, low: float, high: float, help: str) -> Any:
 
 def _of_channel(label: str, end: str) -> Any:
     return number(
-        0, -50, 200, label=label, unit="%", digits=2, group=end, deeper=True, help=f"Moves the {end.lower()} of {label.lower()} alone."
+        0, -50, 200, label=label, unit="%", digits=2, group=end, deeper=True,
+        help=f"Moves the {end.lower()} of {label.lower()} alone.",
     )  # fmt: skip
 
 
@@ -37,7 +38,13 @@ class ToneParams(Params):
 
     push: float = number(0, -5, 5, label="Push", unit="EV", help="Brighter or darker, in stops of light.")
     contrast: float = number(
-        0, -100, 100, label="Contrast", unit="%", digits=0, help="Steeper in the middle with soft shoulders, or flatter."
+        0,
+        -100,
+        100,
+        label="Contrast",
+        unit="%",
+        digits=0,
+        help="Steeper in the middle with soft shoulders, or flatter.",
     )
     colour: float = number(
         100, 0, 200, label="Colour", unit="%", digits=0, help="Strength of the colours; their hues stay."
@@ -60,7 +67,7 @@ class ToneParams(Params):
         black = [(self.black + getattr(self, f"{c}_black")) / 100 for c in CHANNELS]
         white = [(self.white + getattr(self, f"{c}_white")) / 100 for c in CHANNELS]
         white = [max(w, b + LEAST_SPAN) for w, b in zip(white, black, strict=True)]
-        return Levels(tuple(black), self.middle / 100, tuple(white))  # type: ignore[arg-type]
+        return Levels(tuple(black), self.middle / 100, tuple(white))
 
 
 def values_of(levels: Levels) -> dict[str, float]:
@@ -70,8 +77,8 @@ def values_of(levels: Levels) -> dict[str, float]:
     if not levels.linked:
         for n, c in enumerate(CHANNELS):
             found |= {f"{c}_black": 100 * levels.black[n] - black, f"{c}_white": 100 * levels.white[n] - white}
-    controls = {c.name: c for c in ToneParams.controls()}
-    return {k: float(np.clip(round(v, 4), controls[k].low, controls[k].high)) for k, v in found.items()}  # type: ignore[attr-defined]
+    ends = {c.name: (c.low, c.high) for c in ToneParams.controls() if isinstance(c, Number)}
+    return {k: float(np.clip(round(v, 4), *ends[k])) for k, v in found.items()}
 
 
 def toned(pixels: NDArray[np.float32], p: ToneParams, curve: Curve = SRGB) -> NDArray[np.float32]:

@@ -142,7 +142,9 @@ def _written(
         given = sweep_from_json(task.sweep)
         sweep = with_first_steps(given, renderer.picture.kind)
         if sweep is not given:
-            tell(say("{0}: Develop was added, for a sensor's samples have to be developed.", name_of(Path(task.source))))
+            tell(
+                say("{0}: Develop was added, for a sensor's samples have to be developed.", name_of(Path(task.source)))
+            )
     options = replace(task.options, history=history_of(sweep))
     export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source)
     return {"why": why, "sweep": sweep.as_json()}

@@ -269,7 +269,9 @@ class Show:
 
     # -------------------------------------------------------------- a wide view, from the reduced picture
 
-    def _reduced(self, other: bool, draft: bool = False, sweep: Sweep | None = None) -> tuple[int, Region, NDArray[np.uint32]]:
+    def _reduced(
+        self, other: bool, draft: bool = False, sweep: Sweep | None = None
+    ) -> tuple[int, Region, NDArray[np.uint32]]:
         """Level, region and packed pixels of what is seen, reckoned at the size at which it is drawn."""
         request, picture = self.request, self.open.picture
         level = max(1, request.level)

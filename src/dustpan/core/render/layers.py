@@ -87,7 +87,7 @@ def layers_of(picture: Picture, sweep: Sweep) -> list[Layer]:
 
 
 def reference_of(picture: Picture, sweep: Sweep) -> Sweep:
-    """The sweep up to its last change of kind, and what finishes it: what a result is compared with as it was before."""
+    """The sweep up to its last change of kind, and what finishes it: what a result is compared with."""
     last = sweep.changes_kind(picture.kind)
     finishing = tuple(s for s in sweep.active[last:] if s.kind.finishing)
     return Sweep(sweep.active[:last] + finishing)

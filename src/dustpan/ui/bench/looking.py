@@ -6,11 +6,11 @@ from functools import partial
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from dustpan.core.finish.levels import Levels, automatic
 from dustpan.core.language import capital
 from dustpan.core.look import Look, LookKind
-from dustpan.core.finish.levels import Levels, automatic
-from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.all import LOOKS
+from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.ui.actions import Action, Links, numbered
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.document import VIEWING

@@ -91,7 +91,9 @@ class Tray(QWidget):
         )
         self.strip.clicked.connect(self.strip_wanted)
         self.pick = self._button(
-            "pick", self.tr("Pick white"), self.tr("Click on something in the picture that is neutral; its light becomes white")
+            "pick",
+            self.tr("Pick white"),
+            self.tr("Click on something in the picture that is neutral; its light becomes white"),
         )
         self.pick.setCheckable(True)
         self.pick.clicked.connect(self.pick_wanted)
@@ -100,7 +102,9 @@ class Tray(QWidget):
         )
         self.automatic.clicked.connect(self.automatic_wanted)
         self.linked = self._button(
-            "pair", self.tr("Channels alike"), self.tr("All channels alike, or each for itself so that the sky is neutral")
+            "pair",
+            self.tr("Channels alike"),
+            self.tr("All channels alike, or each for itself so that the sky is neutral"),
         )
         self.linked.setCheckable(True)
         self.linked.clicked.connect(self.linked_changed)
@@ -125,7 +129,17 @@ class Tray(QWidget):
         head.setSpacing(8)
         head.addWidget(self.title)
         head.addWidget(self.help, 1)
-        for button in (self.suggest, self.strip, self.pick, self.automatic, self.linked, self.apply, self.more, self.copy, self.remove):
+        for button in (
+            self.suggest,
+            self.strip,
+            self.pick,
+            self.automatic,
+            self.linked,
+            self.apply,
+            self.more,
+            self.copy,
+            self.remove,
+        ):
             head.addWidget(button)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(5)

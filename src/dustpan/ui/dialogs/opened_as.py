@@ -1,4 +1,4 @@
-"""How a file is opened: which page or image, as which mosaic, with what kind of values. Asked once, kept in the sweep."""
+"""How a file is opened: which page or image, as which mosaic, with what kind of values; kept in the sweep."""
 
 from __future__ import annotations
 

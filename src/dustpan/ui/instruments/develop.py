@@ -51,7 +51,8 @@ class DevelopInstrument(Chart):
 
     def handles(self) -> Sequence[Handle]:
         at = QPointF(self._x(-self.params.push), self.area.bottom())
-        return [Handle("push", at, self.tr("Push {0:+.2f} EV: light from here on becomes white").format(self.params.push))]
+        words = self.tr("Push {0:+.2f} EV: light from here on becomes white")
+        return [Handle("push", at, words.format(self.params.push))]
 
     def values_at(self, name: str, at: QPointF) -> dict[str, float]:
         stops = LOWEST + (at.x() - self.area.left()) / self.area.width() * (HIGHEST - LOWEST)
@@ -76,16 +77,16 @@ class DevelopInstrument(Chart):
         c = colours()
         self.words(painter, f"{LOWEST:.0f} EV", self.tr("full {0:.1f} %").format(100 * self.full), self.tr("light"), "")
         if self.floor > 0:
-            left = QRectF(self.area.left(), self.area.top(), self._x(float(np.log2(self.floor))) - self.area.left(), self.area.height())
-            shade = QColor(c.line)
+            shade, area = QColor(c.line), self.area
             shade.setAlpha(110)
-            painter.fillRect(left, shade)
+            painter.fillRect(QRectF(area.topLeft(), QPointF(self._x(float(np.log2(self.floor))), area.bottom())), shade)
         x = (np.arange(BINS) + 0.5) / BINS
         names = NAMES if len(self.counts) == 3 else ("luminance",)
         top = max((float(np.sort(n[1:])[-3:].mean()) for n in self.counts), default=1.0) or 1.0
         for name, count in zip(names, self.counts, strict=True):
             self.curve(painter, x, np.minimum(np.sqrt(count / top), 1.0), c.curves.get(name, c.faint), 1.3)
-        for stops, colour, style in ((0.0, c.faint, Qt.PenStyle.DotLine), (-self.params.push, c.accent, Qt.PenStyle.DashLine)):
+        marks = ((0.0, c.faint, Qt.PenStyle.DotLine), (-self.params.push, c.accent, Qt.PenStyle.DashLine))
+        for stops, colour, style in marks:
             painter.setPen(QPen(QColor(colour), 1.2, style))
             at = self._x(stops)
             painter.drawLine(QPointF(at, self.area.top()), QPointF(at, self.area.bottom()))

@@ -90,7 +90,8 @@ class ToneInstrument(Chart):
 
     def hover_words(self, x: float) -> str:
         value = self.span[0] + x * (self.span[1] - self.span[0])
-        return self.tr("{0:.1f} % becomes {1:.0f} %").format(100 * value, 100 * float(self._after(np.array([value]))[0]))
+        after = float(self._after(np.array([value]))[0])
+        return self.tr("{0:.1f} % becomes {1:.0f} %").format(100 * value, 100 * after)
 
     def as_text(self) -> str:
         names = NAMES if len(self.counts) == 3 else ("grey",)
