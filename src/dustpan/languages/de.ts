@@ -68,6 +68,10 @@
       <translation>8 Bit</translation>
     </message>
     <message>
+      <source>; noise in the dark is as strong as light at {0:+.1f} EV</source>
+      <translation>; im Dunkeln ist das Rauschen so stark wie Licht bei {0:+.1f} EV</translation>
+    </message>
+    <message>
       <source>Add a probe</source>
       <translation>Probe hinzufügen</translation>
     </message>
@@ -88,6 +92,14 @@
       <translation>Alle</translation>
     </message>
     <message>
+      <source>All channels alike, or each for itself so that the sky is neutral</source>
+      <translation>Alle Kanäle gleich, oder jeder für sich, damit der Himmel neutral ist</translation>
+    </message>
+    <message>
+      <source>All files (*)</source>
+      <translation>Alle Dateien (*)</translation>
+    </message>
+    <message>
       <source>Alt and wheel</source>
       <translation>Alt und Mausrad</translation>
     </message>
@@ -100,12 +112,20 @@
       <translation>Diesen Schritt anwenden oder vorerst auslassen</translation>
     </message>
     <message>
+      <source>Apply to picture</source>
+      <translation>Aufs Bild anwenden</translation>
+    </message>
+    <message>
       <source>As strong as it was measured: nothing flat to tune the strengths on.</source>
       <translation>So stark, wie es gemessen wurde: nichts Glattes, um die Stärken abzustimmen.</translation>
     </message>
     <message>
       <source>As the system</source>
       <translation>Wie das System</translation>
+    </message>
+    <message>
+      <source>BT.2020</source>
+      <translation>BT.2020</translation>
     </message>
     <message>
       <source>Back</source>
@@ -122,6 +142,14 @@
     <message>
       <source>Before {0}</source>
       <translation>Vor {0}</translation>
+    </message>
+    <message>
+      <source>Black end</source>
+      <translation>Schwarz</translation>
+    </message>
+    <message>
+      <source>Black end: {0:.1f} %</source>
+      <translation>Schwarz: {0:.1f} %</translation>
     </message>
     <message>
       <source>Blend</source>
@@ -144,6 +172,22 @@
       <translation>Beide Stärken: {0:.2f} ×Rauschen</translation>
     </message>
     <message>
+      <source>Brighten for viewing</source>
+      <translation>Zum Ansehen aufhellen</translation>
+    </message>
+    <message>
+      <source>Brightened for viewing</source>
+      <translation>Zum Ansehen aufgehellt</translation>
+    </message>
+    <message>
+      <source>Brightened for viewing: black, middle and white from the sky, or set on the histogram</source>
+      <translation>Zum Ansehen aufgehellt: Schwarz, Mitte und Weiß vom Himmel, oder am Histogramm eingestellt</translation>
+    </message>
+    <message>
+      <source>Brighter or darker, in stops of light.</source>
+      <translation>Heller oder dunkler, in Blendenstufen.</translation>
+    </message>
+    <message>
       <source>Brightness alone, without colour</source>
       <translation>Nur die Helligkeit, ohne Farbe</translation>
     </message>
@@ -164,6 +208,10 @@
       <translation>Nach Kanal</translation>
     </message>
     <message>
+      <source>By edges is sharper; where the sensor's noise is high it draws mazes, and linear is taken.</source>
+      <translation>Nach Kanten ist schärfer; wo der Sensor stark rauscht, zeichnet es Labyrinthe, und linear wird genommen.</translation>
+    </message>
+    <message>
       <source>CMYK colours were converted to sRGB through the picture's own profile.</source>
       <translation>CMYK-Farben wurden über das Profil des Bildes in sRGB umgerechnet.</translation>
     </message>
@@ -180,12 +228,20 @@
       <translation>Wird abgebrochen …</translation>
     </message>
     <message>
+      <source>Channels alike</source>
+      <translation>Kanäle gleich</translation>
+    </message>
+    <message>
       <source>Choose a step above, or add one with + Step.</source>
       <translation>Oben einen Schritt wählen oder mit + Schritt einen hinzufügen.</translation>
     </message>
     <message>
       <source>Choose another name.</source>
       <translation>Bitte einen anderen Namen wählen.</translation>
+    </message>
+    <message>
+      <source>Click on something in the picture that is neutral; its light becomes white</source>
+      <translation>Auf etwas Neutrales im Bild klicken; sein Licht wird weiß</translation>
     </message>
     <message>
       <source>Click to see the worst place, again for the next.</source>
@@ -208,6 +264,10 @@
       <translation>Nur die Farbe, auf Grau</translation>
     </message>
     <message>
+      <source>Colour filter</source>
+      <translation>Farbfilter</translation>
+    </message>
+    <message>
       <source>Colours of the window; the picture's surroundings stay neutral</source>
       <translation>Farben des Fensters; die Umgebung des Bildes bleibt neutral</translation>
     </message>
@@ -218,6 +278,10 @@
     <message>
       <source>Computed tiles are kept up to here</source>
       <translation>So viel Berechnetes wird im Speicher gehalten</translation>
+    </message>
+    <message>
+      <source>Contrast</source>
+      <translation>Kontrast</translation>
     </message>
     <message>
       <source>Copy details</source>
@@ -244,6 +308,10 @@
       <translation>Dunkle Seite: {0:.1f} %</translation>
     </message>
     <message>
+      <source>Demosaic</source>
+      <translation>Demosaik</translation>
+    </message>
+    <message>
       <source>Depth</source>
       <translation>Bittiefe</translation>
     </message>
@@ -252,8 +320,16 @@
       <translation>Schwächere Details bleiben, wie sie sind.</translation>
     </message>
     <message>
+      <source>Develop</source>
+      <translation>Entwickeln</translation>
+    </message>
+    <message>
       <source>Dismiss</source>
       <translation>Ausblenden</translation>
+    </message>
+    <message>
+      <source>Display P3</source>
+      <translation>Display P3</translation>
     </message>
     <message>
       <source>Divider</source>
@@ -288,6 +364,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Dustpan ended unexpectedly; unsaved work on {0} was kept.</source>
       <translation>Dustpan wurde unerwartet beendet; ungespeicherte Arbeit an {0} ist noch da.</translation>
+    </message>
+    <message>
+      <source>EV</source>
+      <translation>EV</translation>
     </message>
     <message>
       <source>Earlier</source>
@@ -358,6 +438,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Format</translation>
     </message>
     <message>
+      <source>From the sky</source>
+      <translation>Vom Himmel</translation>
+    </message>
+    <message>
+      <source>Full samples become white, or are recovered from the colours that are not full and rolled off.</source>
+      <translation>Volle Werte werden weiß, oder aus den nicht vollen Farben gewonnen und weich auslaufend.</translation>
+    </message>
+    <message>
       <source>Further</source>
       <translation>Mehr</translation>
     </message>
@@ -412,6 +500,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Histogram</source>
       <translation>Histogramm</translation>
+    </message>
+    <message>
+      <source>Histogram with black end, middle and white end</source>
+      <translation>Histogramm mit Schwarz, Mitte und Weiß</translation>
     </message>
     <message>
       <source>How far a bright rim may rise above the brightest value nearby, in percent of the local range.</source>
@@ -494,12 +586,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Datei enthält mehrere Einzelbilder; nur das erste wurde geöffnet.</translation>
     </message>
     <message>
-      <source>It holds several pages; only the first was opened.</source>
-      <translation>Die Datei enthält mehrere Seiten; nur die erste wurde geöffnet.</translation>
+      <source>It holds {0} images; the first was opened.</source>
+      <translation>Sie enthält {0} Bilder; das erste wurde geöffnet.</translation>
+    </message>
+    <message>
+      <source>It holds {0} pages; the first was opened.</source>
+      <translation>Sie enthält {0} Seiten; die erste wurde geöffnet.</translation>
     </message>
     <message>
       <source>It was changed last on {0}; replacing it cannot be undone.</source>
       <translation>Sie wurde zuletzt am {0} geändert; das Ersetzen lässt sich nicht rückgängig machen.</translation>
+    </message>
+    <message>
+      <source>K</source>
+      <translation>K</translation>
     </message>
     <message>
       <source>Keep</source>
@@ -550,6 +650,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Hell</translation>
     </message>
     <message>
+      <source>Light brighter or darker for viewing; Alt and the wheel change by how much</source>
+      <translation>Licht zum Ansehen heller oder dunkler; Alt und das Rad ändern, wie sehr</translation>
+    </message>
+    <message>
+      <source>Light on the sensor, in stops below white</source>
+      <translation>Licht auf dem Sensor, in Blendenstufen unter Weiß</translation>
+    </message>
+    <message>
       <source>Light side: {0:.1f} %</source>
       <translation>Helle Seite: {0:.1f} %</translation>
     </message>
@@ -562,8 +670,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Helligkeit</translation>
     </message>
     <message>
+      <source>Make it a step Tone, so that it is exported as well</source>
+      <translation>Einen Schritt Ton daraus machen, damit es auch exportiert wird</translation>
+    </message>
+    <message>
       <source>Make the state that is compared with the current one</source>
       <translation>Macht den Stand, mit dem verglichen wird, zum aktuellen</translation>
+    </message>
+    <message>
+      <source>Makes a picture of the sensor's samples: white balance, push, highlights, three colours in every place.</source>
+      <translation>Macht aus den Werten des Sensors ein Bild: Weißabgleich, Anheben, Lichter, drei Farben an jeder Stelle.</translation>
+    </message>
+    <message>
+      <source>Makes all of it brighter or darker, in stops of light.</source>
+      <translation>Macht alles heller oder dunkler, in Blendenstufen.</translation>
     </message>
     <message>
       <source>Makes edges steeper without rims beside them, and leaves noise and smooth areas alone.</source>
@@ -576,6 +696,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Measured</source>
       <translation>Gemessen</translation>
+    </message>
+    <message>
+      <source>Measured on the sensor: {0}.</source>
+      <translation>Auf dem Sensor gemessen: {0}.</translation>
     </message>
     <message>
       <source>Measuring …</source>
@@ -594,8 +718,40 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Mitten</translation>
     </message>
     <message>
+      <source>Middle: {0:.1f} %</source>
+      <translation>Mitte: {0:.1f} %</translation>
+    </message>
+    <message>
       <source>More</source>
       <translation>Mehr</translation>
+    </message>
+    <message>
+      <source>More takes out green, less takes out magenta.</source>
+      <translation>Mehr nimmt Grün heraus, weniger nimmt Magenta heraus.</translation>
+    </message>
+    <message>
+      <source>Moves the black end of blue alone.</source>
+      <translation>Verschiebt nur Schwarz von Blau.</translation>
+    </message>
+    <message>
+      <source>Moves the black end of green alone.</source>
+      <translation>Verschiebt nur Schwarz von Grün.</translation>
+    </message>
+    <message>
+      <source>Moves the black end of red alone.</source>
+      <translation>Verschiebt nur Schwarz von Rot.</translation>
+    </message>
+    <message>
+      <source>Moves the white end of blue alone.</source>
+      <translation>Verschiebt nur Weiß von Blau.</translation>
+    </message>
+    <message>
+      <source>Moves the white end of green alone.</source>
+      <translation>Verschiebt nur Weiß von Grün.</translation>
+    </message>
+    <message>
+      <source>Moves the white end of red alone.</source>
+      <translation>Verschiebt nur Weiß von Rot.</translation>
     </message>
     <message>
       <source>Neutral blacks</source>
@@ -678,8 +834,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Beispielbilder öffnen</translation>
     </message>
     <message>
+      <source>Open {0} as</source>
+      <translation>{0} öffnen als</translation>
+    </message>
+    <message>
       <source>Open …</source>
       <translation>Öffnen …</translation>
+    </message>
+    <message>
+      <source>Opened as …</source>
+      <translation>Geöffnet als …</translation>
     </message>
     <message>
       <source>Opening {0} …</source>
@@ -692,6 +856,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Pair</source>
       <translation>Paar</translation>
+    </message>
+    <message>
+      <source>Pick white</source>
+      <translation>Weiß wählen</translation>
     </message>
     <message>
       <source>Picture</source>
@@ -718,6 +886,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Voriges Bild</translation>
     </message>
     <message>
+      <source>Primaries</source>
+      <translation>Grundfarben</translation>
+    </message>
+    <message>
       <source>Probe {0}: {1}</source>
       <translation>Probe {0}: {1}</translation>
     </message>
@@ -736,6 +908,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Profile across an edge</source>
       <translation>Verlauf über eine Kante</translation>
+    </message>
+    <message>
+      <source>Push</source>
+      <translation>Anheben</translation>
+    </message>
+    <message>
+      <source>Push {0:+.2f} EV: light from here on becomes white</source>
+      <translation>Anheben {0:+.2f} EV: Licht ab hier wird weiß</translation>
+    </message>
+    <message>
+      <source>Push, black and white end, middle, contrast and strength of colour, for finishing; hues stay.</source>
+      <translation>Anheben, Schwarz, Weiß, Mitte, Kontrast und Farbstärke, zum Fertigstellen; Farbtöne bleiben.</translation>
     </message>
     <message>
       <source>Quality</source>
@@ -926,6 +1110,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Sterne</translation>
     </message>
     <message>
+      <source>Steeper in the middle with soft shoulders, or flatter.</source>
+      <translation>Steiler in der Mitte mit weichen Schultern, oder flacher.</translation>
+    </message>
+    <message>
       <source>Step</source>
       <translation>Schritt</translation>
     </message>
@@ -942,6 +1130,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Stärke</translation>
     </message>
     <message>
+      <source>Strength of the colours; their hues stay.</source>
+      <translation>Stärke der Farben; ihre Farbtöne bleiben.</translation>
+    </message>
+    <message>
       <source>Suggest</source>
       <translation>Vorschlagen</translation>
     </message>
@@ -952,6 +1144,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Take all of them away</source>
       <translation>Alle wegnehmen</translation>
+    </message>
+    <message>
+      <source>Take black, middle and white from the sky and its noise</source>
+      <translation>Schwarz, Mitte und Weiß aus dem Himmel und seinem Rauschen nehmen</translation>
     </message>
     <message>
       <source>Take this step out of the sweep</source>
@@ -966,6 +1162,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Nimmt Helligkeits- und Farbrauschen weg, so stark, wie es bei jeder Helligkeit gemessen wurde.</translation>
     </message>
     <message>
+      <source>Temperature</source>
+      <translation>Temperatur</translation>
+    </message>
+    <message>
       <source>Test strip</source>
       <translation>Probestreifen</translation>
     </message>
@@ -978,12 +1178,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Helligkeit, ab der nichts geändert wird; darunter wächst die Korrektur bis Schwarz.</translation>
     </message>
     <message>
+      <source>The colours that the picture can hold.</source>
+      <translation>Die Farben, die das Bild fassen kann.</translation>
+    </message>
+    <message>
       <source>The demo pictures could not be made: {0}.</source>
       <translation>Die Beispielbilder konnten nicht erzeugt werden: {0}.</translation>
     </message>
     <message>
       <source>The green channel as grey</source>
       <translation>Der Grünkanal als Grau</translation>
+    </message>
+    <message>
+      <source>The light that the picture was taken in; more makes it warmer. Moving it sets the white.</source>
+      <translation>Das Licht, in dem aufgenommen wurde; mehr macht wärmer. Bewegen stellt Weiß ein.</translation>
     </message>
     <message>
       <source>The lowest strengths that leave {0:.0f} % of the noise in flat parts; measured: {1} %.</source>
@@ -998,6 +1206,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die offenen Bilder; ein Punkt zeigt ungespeicherte Arbeit</translation>
     </message>
     <message>
+      <source>The picture and its export stay as they are, until this is applied.</source>
+      <translation>Bild und Export bleiben, wie sie sind, bis dies angewandt wird.</translation>
+    </message>
+    <message>
       <source>The picture as it is</source>
       <translation>Das Bild, wie es ist</translation>
     </message>
@@ -1010,6 +1222,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der Rotkanal als Grau</translation>
     </message>
     <message>
+      <source>The share between both ends that becomes middle grey.</source>
+      <translation>Der Anteil zwischen beiden Enden, der zu mittlerem Grau wird.</translation>
+    </message>
+    <message>
       <source>The suggested sweep</source>
       <translation>Der vorgeschlagene Durchgang</translation>
     </message>
@@ -1020,6 +1236,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The sweep of {0} has not been saved.</source>
       <translation>Der Durchgang von {0} ist nicht gespeichert.</translation>
+    </message>
+    <message>
+      <source>The value that becomes black.</source>
+      <translation>Der Wert, der schwarz wird.</translation>
+    </message>
+    <message>
+      <source>The value that becomes white.</source>
+      <translation>Der Wert, der weiß wird.</translation>
     </message>
     <message>
       <source>Theme</source>
@@ -1038,6 +1262,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Dafür reicht der Speicher nicht; Ihre Arbeit ist nicht verloren. Schließen Sie andere Bilder und versuchen Sie es erneut.</translation>
     </message>
     <message>
+      <source>There is nothing to choose: the file says all of it.</source>
+      <translation>Hier gibt es nichts zu wählen: Die Datei sagt alles.</translation>
+    </message>
+    <message>
       <source>This is the picture's own file: export will ask you for another name.</source>
       <translation>Das ist die Datei des Bildes selbst: Der Export wird nach einem anderen Namen fragen.</translation>
     </message>
@@ -1048,6 +1276,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Threshold</source>
       <translation>Schwelle</translation>
+    </message>
+    <message>
+      <source>Tint</source>
+      <translation>Tönung</translation>
+    </message>
+    <message>
+      <source>Tone</source>
+      <translation>Ton</translation>
     </message>
     <message>
       <source>Undo</source>
@@ -1062,8 +1298,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bis</translation>
     </message>
     <message>
+      <source>Values</source>
+      <translation>Werte</translation>
+    </message>
+    <message>
       <source>What a picture without a sweep of its own starts with</source>
       <translation>Womit ein Bild ohne eigenen Durchgang beginnt</translation>
+    </message>
+    <message>
+      <source>What is neutral: as the camera saw it, or set by temperature and tint.</source>
+      <translation>Was neutral ist: wie die Kamera es sah, oder durch Temperatur und Tönung eingestellt.</translation>
+    </message>
+    <message>
+      <source>What is there is too dark or too bright to tell its colour; pick another place.</source>
+      <translation>Was dort ist, ist zu dunkel oder zu hell für eine Farbe; bitte eine andere Stelle wählen.</translation>
     </message>
     <message>
       <source>What the result is compared with; C held shows it</source>
@@ -1100,6 +1348,22 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Where: the step applies everywhere. Click to see its where half.</source>
       <translation>Wo: Der Schritt wirkt überall. Ein Klick zeigt seine Wo-Hälfte.</translation>
+    </message>
+    <message>
+      <source>White</source>
+      <translation>Weiß</translation>
+    </message>
+    <message>
+      <source>White end</source>
+      <translation>Weiß</translation>
+    </message>
+    <message>
+      <source>White end: {0:.1f} %</source>
+      <translation>Weiß: {0:.1f} %</translation>
+    </message>
+    <message>
+      <source>White is picked on pictures that are developed from a sensor's colours.</source>
+      <translation>Weiß wählt man auf Bildern, die aus den Farben eines Sensors entwickelt werden.</translation>
     </message>
     <message>
       <source>With the next kept state</source>
@@ -1178,8 +1442,28 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>alles</translation>
     </message>
     <message>
+      <source>apply brightening</source>
+      <translation>Aufhellung anwenden</translation>
+    </message>
+    <message>
+      <source>as it is</source>
+      <translation>wie es ist</translation>
+    </message>
+    <message>
+      <source>as shot</source>
+      <translation>wie aufgenommen</translation>
+    </message>
+    <message>
+      <source>as the file says</source>
+      <translation>wie die Datei sagt</translation>
+    </message>
+    <message>
       <source>at {0:.0f} of 255: σ {1}, set to leave {2:.1f}</source>
       <translation>bei {0:.0f} von 255: σ {1}, bleiben sollen {2:.1f}</translation>
+    </message>
+    <message>
+      <source>bare sensor</source>
+      <translation>Sensor ohne Filter</translation>
     </message>
     <message>
       <source>blotchy</source>
@@ -1202,6 +1486,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>heller Stern</translation>
     </message>
     <message>
+      <source>brightened</source>
+      <translation>aufgehellt</translation>
+    </message>
+    <message>
       <source>brightness {0:+.1f} %</source>
       <translation>Helligkeit {0:+.1f} %</translation>
     </message>
@@ -1218,6 +1506,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>durch früheres Schärfen verstärkt</translation>
     </message>
     <message>
+      <source>by edges</source>
+      <translation>nach Kanten</translation>
+    </message>
+    <message>
+      <source>by noise</source>
+      <translation>nach Rauschen</translation>
+    </message>
+    <message>
+      <source>camera colours</source>
+      <translation>Kamerafarben</translation>
+    </message>
+    <message>
       <source>cancelled</source>
       <translation>abgebrochen</translation>
     </message>
@@ -1228,6 +1528,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>clear</source>
       <translation>deutliches</translation>
+    </message>
+    <message>
+      <source>click on something that is neutral</source>
+      <translation>auf etwas Neutrales klicken</translation>
+    </message>
+    <message>
+      <source>clip</source>
+      <translation>abschneiden</translation>
     </message>
     <message>
       <source>clipped {0}</source>
@@ -1248,6 +1556,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>colour</source>
       <translation>Farbe</translation>
+    </message>
+    <message>
+      <source>colour {0:.0f} %</source>
+      <translation>Farbe {0:.0f} %</translation>
+    </message>
+    <message>
+      <source>contrast {0:+.0f} %</source>
+      <translation>Kontrast {0:+.0f} %</translation>
     </message>
     <message>
       <source>corner</source>
@@ -1282,6 +1598,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>leerer Himmel</translation>
     </message>
     <message>
+      <source>encoded</source>
+      <translation>kodiert</translation>
+    </message>
+    <message>
       <source>exact</source>
       <translation>genau</translation>
     </message>
@@ -1292,6 +1612,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>exporting {0} …</source>
       <translation>{0} wird exportiert …</translation>
+    </message>
+    <message>
+      <source>exposure</source>
+      <translation>Belichtung</translation>
+    </message>
+    <message>
+      <source>exposure {0:+g} EV</source>
+      <translation>Belichtung {0:+g} EV</translation>
     </message>
     <message>
       <source>failed</source>
@@ -1324,6 +1652,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>float values</source>
       <translation>Gleitkommawerte</translation>
+    </message>
+    <message>
+      <source>full {0:.1f} %</source>
+      <translation>voll {0:.1f} %</translation>
     </message>
     <message>
       <source>green</source>
@@ -1410,12 +1742,36 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>sie hat weniger Kanäle, als ihre Farben brauchen</translation>
     </message>
     <message>
+      <source>it has no channels R, G and B, nor Y; it has {0}</source>
+      <translation>sie hat keine Kanäle R, G und B und kein Y; sie hat {0}</translation>
+    </message>
+    <message>
+      <source>it has one colour and no pattern of a filter; the file is damaged or of an unknown camera</source>
+      <translation>sie hat eine Farbe und kein Muster eines Filters; die Datei ist beschädigt oder von einer unbekannten Kamera</translation>
+    </message>
+    <message>
+      <source>it has {0} pages, so there is no page {1}</source>
+      <translation>sie hat {0} Seiten, also keine Seite {1}</translation>
+    </message>
+    <message>
       <source>it has {0} steps; at most {1} can be used</source>
       <translation>hat {0} Schritte; höchstens {1} können verwendet werden</translation>
     </message>
     <message>
+      <source>it holds deep data, several samples in one place, which Dustpan does not open</source>
+      <translation>sie enthält Tiefendaten, mehrere Werte an einer Stelle, die Dustpan nicht öffnet</translation>
+    </message>
+    <message>
+      <source>it holds no image</source>
+      <translation>sie enthält kein Bild</translation>
+    </message>
+    <message>
       <source>it holds no pixels</source>
       <translation>sie enthält keine Pixel</translation>
+    </message>
+    <message>
+      <source>it holds {0} images, so there is no image {1}</source>
+      <translation>sie enthält {0} Bilder, also kein Bild {1}</translation>
     </message>
     <message>
       <source>it is CMYK with a damaged colour profile; convert it to RGB first</source>
@@ -1430,6 +1786,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>es ist ein Ordner, keine Datei</translation>
     </message>
     <message>
+      <source>it is a multi-part file; Dustpan opens files of one part with its layers</source>
+      <translation>sie hat mehrere Teile; Dustpan öffnet Dateien mit einem Teil und seinen Ebenen</translation>
+    </message>
+    <message>
       <source>it is as weak and as grey as fine texture is</source>
       <translation>es ist so schwach und so grau wie feine Textur</translation>
     </message>
@@ -1440,6 +1800,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it is no picture that Dustpan can open ({0})</source>
       <translation>es ist kein Bild, das Dustpan öffnen kann ({0})</translation>
+    </message>
+    <message>
+      <source>it is no raw file that LibRaw knows</source>
+      <translation>es ist keine Rohdatei, die LibRaw kennt</translation>
     </message>
     <message>
       <source>it is not a sweep file</source>
@@ -1486,6 +1850,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ihre CMYK-Werte sind von einer Art, die Dustpan nicht öffnet</translation>
     </message>
     <message>
+      <source>its axes ({0}) are not those of one picture</source>
+      <translation>ihre Achsen ({0}) sind nicht die eines Bildes</translation>
+    </message>
+    <message>
+      <source>its channel {0} is missing</source>
+      <translation>ihr Kanal {0} fehlt</translation>
+    </message>
+    <message>
+      <source>its channels differ in size</source>
+      <translation>ihre Kanäle sind verschieden groß</translation>
+    </message>
+    <message>
       <source>its colours ({0}) are of a kind that Dustpan does not open</source>
       <translation>ihre Farben ({0}) sind von einer Art, die Dustpan nicht öffnet</translation>
     </message>
@@ -1494,8 +1870,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ihre Endung nennt kein Format, das geschrieben werden kann; möglich sind {0}</translation>
     </message>
     <message>
+      <source>its levels are wrong: black {0:.0f}, white {1}</source>
+      <translation>ihre Pegel stimmen nicht: Schwarz {0:.0f}, Weiß {1}</translation>
+    </message>
+    <message>
       <source>its name is too long</source>
       <translation>ihr Name ist zu lang</translation>
+    </message>
+    <message>
+      <source>its samples ({0} bits) are of a kind that Dustpan does not open</source>
+      <translation>ihre Werte ({0} Bit) sind von einer Art, die Dustpan nicht öffnet</translation>
     </message>
     <message>
       <source>its samples ({0}) are of a kind that Dustpan does not open</source>
@@ -1510,8 +1894,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>behalten, nicht angewandt</translation>
     </message>
     <message>
+      <source>levels</source>
+      <translation>Pegel</translation>
+    </message>
+    <message>
       <source>light</source>
       <translation>leichtes</translation>
+    </message>
+    <message>
+      <source>linear</source>
+      <translation>linear</translation>
     </message>
     <message>
       <source>linear light</source>
@@ -1594,6 +1986,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Rauschen {0:.0f} → {1:.0f} %</translation>
     </message>
     <message>
+      <source>none of its samples is a number</source>
+      <translation>keiner ihrer Werte ist eine Zahl</translation>
+    </message>
+    <message>
       <source>normal</source>
       <translation>normal</translation>
     </message>
@@ -1622,8 +2018,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>eigene</translation>
     </message>
     <message>
+      <source>page {0}, {1} × {2} px</source>
+      <translation>Seite {0}, {1} × {2} px</translation>
+    </message>
+    <message>
       <source>part of its path is not a folder</source>
       <translation>ein Teil ihres Pfads ist kein Ordner</translation>
+    </message>
+    <message>
+      <source>pick white</source>
+      <translation>Weiß wählen</translation>
     </message>
     <message>
       <source>picture</source>
@@ -1636,6 +2040,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>quick</source>
       <translation>schnell</translation>
+    </message>
+    <message>
+      <source>recover</source>
+      <translation>gewinnen</translation>
     </message>
     <message>
       <source>red</source>
@@ -1662,12 +2070,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>RGB</translation>
     </message>
     <message>
+      <source>sRGB</source>
+      <translation>sRGB</translation>
+    </message>
+    <message>
       <source>saved {0}</source>
       <translation>{0} gespeichert</translation>
     </message>
     <message>
       <source>scene-linear</source>
       <translation>szenenlinear</translation>
+    </message>
+    <message>
+      <source>set</source>
+      <translation>eingestellt</translation>
     </message>
     <message>
       <source>shadows</source>
@@ -1680,6 +2096,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>small star</source>
       <translation>kleiner Stern</translation>
+    </message>
+    <message>
+      <source>smooth</source>
+      <translation>glatt</translation>
     </message>
     <message>
       <source>soft light</source>
@@ -1696,6 +2116,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>something went wrong inside Dustpan ({0}).</source>
       <translation>in Dustpan ist etwas schiefgegangen ({0}).</translation>
+    </message>
+    <message>
+      <source>steps</source>
+      <translation>Schritte</translation>
     </message>
     <message>
       <source>stopped before it was exact</source>
@@ -1730,6 +2154,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Textur {0:.0f} → {1:.0f} %</translation>
     </message>
     <message>
+      <source>the FITS file is cut off: part of its pixels is missing</source>
+      <translation>die FITS-Datei ist abgeschnitten: Ein Teil der Pixel fehlt</translation>
+    </message>
+    <message>
+      <source>the OpenEXR file is damaged or cut off and cannot be read</source>
+      <translation>die OpenEXR-Datei ist beschädigt oder abgeschnitten und nicht lesbar</translation>
+    </message>
+    <message>
       <source>the PNG file is cut off within its first bytes</source>
       <translation>die PNG-Datei bricht in den ersten Bytes ab</translation>
     </message>
@@ -1740,6 +2172,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>the TIFF file is cut off: part of its pixels is missing</source>
       <translation>die TIFF-Datei ist abgeschnitten: ein Teil ihrer Pixel fehlt</translation>
+    </message>
+    <message>
+      <source>the colours of its filter ({0}) are none that Dustpan develops</source>
+      <translation>die Farben ihres Filters ({0}) entwickelt Dustpan nicht</translation>
     </message>
     <message>
       <source>the disk cannot hold a file of that size</source>
@@ -1770,8 +2206,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>die Maske eines Schritts darin ist beschädigt</translation>
     </message>
     <message>
+      <source>the picture has not been developed; add the step Develop</source>
+      <translation>das Bild ist nicht entwickelt; bitte den Schritt Entwickeln hinzufügen</translation>
+    </message>
+    <message>
       <source>the picture is too small to tell noise from content</source>
       <translation>das Bild ist zu klein, um Rauschen von Inhalt zu unterscheiden</translation>
+    </message>
+    <message>
+      <source>the raw file is damaged or cut off ({0})</source>
+      <translation>die Rohdatei ist beschädigt oder abgeschnitten ({0})</translation>
     </message>
     <message>
       <source>the step {0} in it is damaged</source>
@@ -1818,6 +2262,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>unbekannter Schritt</translation>
     </message>
     <message>
+      <source>value</source>
+      <translation>Wert</translation>
+    </message>
+    <message>
       <source>very strong</source>
       <translation>sehr starkes</translation>
     </message>
@@ -1842,12 +2290,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Sie dürfen sie nicht lesen oder schreiben</translation>
     </message>
     <message>
+      <source>{0:+.1f} EV from the sensor's white</source>
+      <translation>{0:+.1f} EV vom Weiß des Sensors</translation>
+    </message>
+    <message>
       <source>{0:+.1f} px: {1:.0f} → {2:.0f} of 255</source>
       <translation>{0:+.1f} px: {1:.0f} → {2:.0f} von 255</translation>
     </message>
     <message>
+      <source>{0:.0f} % of its samples lie above its white level; the levels may be wrong.</source>
+      <translation>{0:.0f} % der Werte liegen über dem Weißpegel; die Pegel stimmen vielleicht nicht.</translation>
+    </message>
+    <message>
       <source>{0:.0f} % to {1:.0f} %</source>
       <translation>{0:.0f} % bis {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>{0:.1f} % becomes {1:.0f} %</source>
+      <translation>{0:.1f} % wird {1:.0f} %</translation>
     </message>
     <message>
       <source>{0:.2g} ×noise</source>
@@ -1872,6 +2332,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} and {1} would both be written to {2}; give them other names or folders.</source>
       <translation>{0} und {1} würden beide nach {2} geschrieben; gib ihnen andere Namen oder Ordner.</translation>
+    </message>
+    <message>
+      <source>{0} bit</source>
+      <translation>{0} Bit</translation>
+    </message>
+    <message>
+      <source>{0} bit float</source>
+      <translation>{0} Bit Gleitkomma</translation>
+    </message>
+    <message>
+      <source>{0} bit raw</source>
+      <translation>{0} Bit roh</translation>
     </message>
     <message>
       <source>{0} bits</source>
@@ -1930,6 +2402,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} an</translation>
     </message>
     <message>
+      <source>{0} samples are not numbers; they are kept as they are.</source>
+      <translation>{0} Werte sind keine Zahlen; sie bleiben, wie sie sind.</translation>
+    </message>
+    <message>
+      <source>{0} samples are saturated.</source>
+      <translation>{0} Werte sind gesättigt.</translation>
+    </message>
+    <message>
       <source>{0} samples of {1} were not numbers; they were filled from their neighbours.</source>
       <translation>{0} Werte von {1} waren keine Zahlen; sie wurden aus ihren Nachbarn ergänzt.</translation>
     </message>
@@ -1940,6 +2420,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} would be written over {1}, which is one of the pictures.</source>
       <translation>{0} würde über {1} geschrieben, das eines der Bilder ist.</translation>
+    </message>
+    <message>
+      <source>{0}: Develop was added, for a sensor's samples have to be developed.</source>
+      <translation>{0}: Entwickeln wurde hinzugefügt, denn Werte eines Sensors müssen entwickelt werden.</translation>
     </message>
     <message>
       <source>{0}: {1:.0f} % of the strength</source>
