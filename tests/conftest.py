@@ -82,15 +82,18 @@ def renderer(picture: Picture) -> Iterator[Renderer]:
 @pytest.fixture
 def small_demo(monkeypatch: pytest.MonkeyPatch) -> None:
     """The demo scenes at a small size, so that making them takes a moment only."""
-    from dustpan.demo import catalogue_card, keepers_desk, shell_drawer
+    from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, shell_drawer, star_field
 
     for scene, size in (
         (keepers_desk, {"height": 200, "width": 300, "samples": 1}),
         (shell_drawer, {"height": 200, "width": 300}),
         (catalogue_card, {"height": 200, "width": 300}),
+        (gallery_stair, {"height": 200, "width": 300}),
+        (star_field, {"height": 200, "width": 300}),
+        (lamp_room, {"height": 40, "width": 60, "samples": 2}),
     ):
         made = scene.render(**size)
-        monkeypatch.setattr(scene, "render", lambda made=made: made)
+        monkeypatch.setattr(scene, "render", lambda made=made, **as_asked: made)
 
 
 @pytest.fixture

@@ -59,8 +59,8 @@ def test_measure(run: Run, file: Path) -> None:
 
 def test_steps(run: Run) -> None:
     found = json.loads(run("steps", "--json")[1])["steps"]
-    assert [s["id"] for s in found] == ["noise", "neutral-blacks", "edge-sharpen", "grain"]
-    assert "halo_light" in found[2]["params"]["properties"]
+    assert [s["id"] for s in found] == ["develop", "noise", "neutral-blacks", "edge-sharpen", "tone", "grain"]
+    assert "halo_light" in found[3]["params"]["properties"]
     assert "give_back = 0 %" in run("steps")[1]
 
 
@@ -195,7 +195,7 @@ def test_demo_data(run: Run, tmp_path: Path, small_demo: None) -> None:
     assert code == 0
     names = sorted(p.name for p in (tmp_path / "made").iterdir() if p.is_file())
     assert [n for n in names if not n.endswith(".json")] == sorted(PICTURES)
-    assert len(out.splitlines()) == len(PICTURES) + 3
+    assert len(out.splitlines()) == len(PICTURES) + 7
     assert (tmp_path / "made" / "truth" / "keepers-desk-truth.tif").is_file()
     code, _, err = run("demo-data", "/proc/nowhere")
     assert code == 1

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from dustpan.core.colour import decode, encode
 from dustpan.core.colour_profile import linear_profile, profile_curve, srgb_profile, wide_gamut_profile
 from dustpan.core.curve import LINEAR, SRGB, Curve, Scale, gamma
-from dustpan.core.files import ExportOptions, open_picture, save_picture
+from dustpan.core.files import ExportOptions, Opening, open_picture, save_picture
 from dustpan.core.jobs.one import State, Task, run
 from dustpan.core.judge.whole import judge_sweep, noise_print
 from dustpan.core.look import Look
@@ -163,10 +163,10 @@ def test_it_can_be_said_of_any_file(tmp_path: Path, linear_file: Path, told: boo
     values = np.random.default_rng(1).random((20, 30)).astype(np.float32)
     path = tmp_path / "bare.tif"
     tifffile.imwrite(path, values, photometric="minisblack")
-    assert (open_picture(path, scene_linear=told).scale is not None) is told
-    assert (open_picture(linear_file, scene_linear=told).scale is not None) is told
+    assert (open_picture(path, Opening(told)).scale is not None) is told
+    assert (open_picture(linear_file, Opening(told)).scale is not None) is told
     assert open_picture(path).scale is None
-    picture = open_picture(path, scene_linear=told)
+    picture = open_picture(path, Opening(told))
     save_picture(picture, tmp_path / "out.tif")
     assert np.array_equal(tifffile.imread(tmp_path / "out.tif"), values)
 

@@ -10,7 +10,7 @@ from dustpan.core.paths import demo_folder
 from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
-from dustpan.demo import PICTURES, ensure_demo_data
+from dustpan.demo import FINISHED, ensure_demo_data
 
 pytestmark = pytest.mark.slow
 
@@ -18,7 +18,7 @@ HEIGHT, WIDTH = 480, 900  # px
 
 
 @pytest.mark.parametrize("steps", [("noise",), ("noise", "edge-sharpen")])
-@pytest.mark.parametrize("name", PICTURES)
+@pytest.mark.parametrize("name", FINISHED)
 def test_a_draft_of_what_is_seen_is_within_4_of_255(name: str, steps: tuple[str, ...]) -> None:
     ensure_demo_data(demo_folder())
     picture = open_picture(demo_folder() / name)

@@ -11,7 +11,7 @@ from dustpan.core.files import open_picture
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import Depth
 from dustpan.core.sweep import beside, load_sweep
-from dustpan.demo import PICTURES, catalogue_card, ensure_demo_data, keepers_desk, shell_drawer, write_demo_data
+from dustpan.demo import FINISHED, catalogue_card, ensure_demo_data, keepers_desk, shell_drawer, write_demo_data
 
 SIZE = {"height": 300, "width": 450, "samples": 1}
 
@@ -67,7 +67,7 @@ def test_invented_exposure_facts_and_a_thumbnail(folder: Path) -> None:
 
 
 def test_each_picture_comes_with_a_sweep(folder: Path) -> None:
-    for name in PICTURES:
+    for name in FINISHED:
         assert [s.name for s in load_sweep(beside(folder / name)).steps] == ["Noise", "Edge sharpen"]
 
 

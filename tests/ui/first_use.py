@@ -15,9 +15,12 @@ import numpy as np
 from numba.core.dispatcher import Dispatcher
 from PyQt6.QtWidgets import QApplication
 
+from dustpan.core.colour import decode
 from dustpan.core.files import save_picture
 from dustpan.core.jobs.warm_up import warm_up
 from dustpan.core.picture import from_array
+from dustpan.demo.dng import write_dng
+from dustpan.demo.raw_camera import Exposure, counts, seen, shot
 from dustpan.ui.app import make_app
 from dustpan.ui.window import Window
 from tests.scenes import desk, noisy_b, noisy_c
@@ -45,6 +48,8 @@ def use(app: QApplication, window: Window, path: Path) -> None:
     window.files.show(window.files.documents[-1])
     wait(app, window)
     window.bench.canvas.go_to(211, 167, 1.0)
+    noise = next(n for n, s in enumerate(window.state.sweep.steps) if s.name == "Noise")
+    window.bench.editing.choose(noise)
     for name, value in (("luminance", 0.7), ("luminance", 1.3), ("give_back", 40), ("blotches", 12)):
         window.bench.editing.set_values({name: value}, False)
         wait(app, window)
@@ -72,6 +77,9 @@ def main() -> None:
             path = Path(folder) / f"{name}.tif"
             save_picture(from_array(np.rint(65535 * np.clip(pixels, 0, 1)).astype(np.uint16)), path)
             use(app, window, path)
+        path, taken = Path(folder) / "raw.dng", Exposure(2000, 1)
+        write_dng(path, counts(seen(decode(scene), taken), taken, 1), shot(taken))
+        use(app, window, path)
         window.jobs.stop()
     for name, signature in sorted(kernels() - before):
         print(name, signature)

@@ -269,9 +269,10 @@ def test_inspecting_changes_the_view_and_never_the_export(
     bench.window.bench.looking.inspect(kind)
     bench.wait()
     before, after = open_picture(lamp).pixels, rendered(lamp, NOISE)
-    noise = bench.window.document.noise_print
-    assert np.array_equal(side(bench), eight(look_at(kind).view(before, after, noise)))
-    assert np.array_equal(side(bench, other=True), eight(look_at(kind).view(before, before, noise)))
+    noise, look = bench.window.document.noise_print, bench.window.state.look
+    assert look.kind is kind
+    assert np.array_equal(side(bench), eight(look.view(before, after, noise)))
+    assert np.array_equal(side(bench, other=True), eight(look.view(before, before, noise)))
     assert "Export unaffected" in bench.window.bench.canvas.badge
     assert bench.window.document.sweep == NOISE
     bench.window.bench.looking.inspect(PICTURE)

@@ -17,6 +17,7 @@ from dustpan.core.files import open_picture
 from dustpan.core.picture import Depth, to_samples
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, beside, load_sweep, make_step
+from dustpan.demo import PICTURES
 from dustpan.ui.bench.panes import View
 from dustpan.ui.dialogs.export import ExportDialog
 from tests.core.files.make import jpeg, write
@@ -54,7 +55,7 @@ def test_the_demo_opens_from_the_empty_bench_with_its_sweep(
     monkeypatch.setenv("DUSTPAN_CACHE", str(tmp_path))
     bench.click(bench.window.bench.empty_demo)
     bench.wait()
-    bench.bot.waitUntil(lambda: len(bench.window.files.documents) == 4, timeout=60_000)
+    bench.bot.waitUntil(lambda: len(bench.window.files.documents) == len(PICTURES), timeout=60_000)
     bench.wait()
     assert bench.window.document.name == "keepers-desk.tif"
     assert bench.names() == ["Noise", "Edge sharpen"]

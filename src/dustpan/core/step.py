@@ -41,6 +41,7 @@ class StepKind:
     carries : by the name of a fact, how it is known about the step's result without measuring.
     finishing : it changes how bright and colourful the picture is and not what is in it, so that what it is compared
         with gets it as well.
+    unused : by name, which controls do nothing on a picture of this kind, and why.
     hits : what it found, from its facts and parameters, where it finds something.
     instrument : the name of its chart in the window's registry; empty for none.
     """
@@ -61,6 +62,7 @@ class StepKind:
     profile: Callable[[Any], bytes] | None = None
     carries: Mapping[str, Carry] = field(default_factory=dict)
     finishing: bool = False
+    unused: Callable[[Kind], Mapping[str, str]] = lambda kind: {}
     hits: Callable[[Mapping[FactKind, Any], Any], Hits] | None = None
     instrument: str = ""
 

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 import tifffile
 from numpy.typing import NDArray
+from PIL import Image
 
 from dustpan.core.files import exif as ex
 from dustpan.core.files.atomic import write_atomically
@@ -107,8 +108,9 @@ def dng(samples: NDArray[np.uint16], shot: Shot) -> bytes:
             tif.write(samples, subfiletype=0, extratags=tags, **raw)
         else:
             tif.write(
-                shot.preview, subfiletype=1, subifds=1, compression="jpeg", photometric="ycbcr", metadata=None,
-                software=False, rowsperstrip=shot.preview.shape[0], extratags=[*shared, *about, *links],
+                iter([_jpeg(shot.preview)]), shape=shot.preview.shape, dtype=np.uint8, subfiletype=1, subifds=1,
+                compression="jpeg", photometric="ycbcr", metadata=None, software=False,
+                rowsperstrip=shot.preview.shape[0], extratags=[*shared, *about, *links],
             )  # fmt: skip
             tif.write(samples, subfiletype=0, extratags=_raw_tags(shot, planes), **raw)
     out = bytearray(held.getvalue())
@@ -117,6 +119,12 @@ def dng(samples: NDArray[np.uint16], shot: Shot) -> bytes:
         struct.pack_into("<H", out, at + 8, LINEAR_RAW)
     link_directories(out, facts)
     return bytes(out)
+
+
+def _jpeg(pixels: NDArray[np.uint8]) -> bytes:
+    held = io.BytesIO()
+    Image.fromarray(pixels).save(held, "JPEG", quality=90)
+    return held.getvalue()
 
 
 def write_dng(path: Path, samples: NDArray[np.uint16], shot: Shot) -> None:

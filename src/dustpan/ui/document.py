@@ -203,6 +203,13 @@ class Document:
         except WrongUse:  # an order that cannot work is told where the picture is shown
             return small.picture.pixels
 
+    def kind_before(self, index: int) -> Kind:
+        """The kind of picture that a step gets."""
+        try:
+            return self.renderer.kind(Sweep(self.sweep.steps[:index]))
+        except WrongUse:
+            return self.picture.kind
+
     def sample_seen(self) -> NDArray[np.float32]:
         """`sample`, kept as long as what is done before it stays the same."""
         before = self.sweep.changes_kind(self.picture.kind)

@@ -112,7 +112,7 @@ def fits(pixels: np.ndarray | None = None, **header: object) -> bytes:
     from astropy.io import fits as astropy_fits
 
     held = io.BytesIO()
-    pixels = samples(channels=1, dtype=np.uint16) if pixels is None else pixels
+    pixels = samples(24, 60, 1, np.uint16) if pixels is None else pixels  # it fills a block
     planes = np.moveaxis(pixels, -1, 0) if pixels.ndim == 3 and pixels.shape[2] == 3 else pixels.squeeze()
     planes = planes.reshape(pixels.shape[:2]) if planes.ndim < 2 else planes
     astropy_fits.PrimaryHDU(planes, astropy_fits.Header(header)).writeto(held)

@@ -11,13 +11,13 @@ import pytest
 from dustpan.core.curve import SRGB, Scale
 from dustpan.core.errors import FileProblem
 from dustpan.core.files import format_of, open_picture, registry, save_picture, writable
-from dustpan.core.files.format import Decoded, FileFormat
+from dustpan.core.files.format import Decoded, FileFormat, Opening
 from dustpan.core.picture import Depth, Kind, Metadata, Sensor, from_array
 
 BAYER = Sensor(((0, 1), (1, 2)), ("red", "green", "blue"), (64.0,) * 3, (4095.0,) * 3, (2.0, 1.0, 1.5))
 
 
-def read_plate(data: bytes) -> Decoded:
+def read_plate(data: bytes, wish: Opening) -> Decoded:
     """A made sensor format: a head, then 8 x 8 samples of two bytes, some of which do not count."""
     samples = np.frombuffer(data[4:132], "<u2").reshape(8, 8, 1).astype(np.uint16)
     valid = np.ones((8, 8), bool)

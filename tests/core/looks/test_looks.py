@@ -7,9 +7,11 @@ import pytest
 
 from dustpan.core.colour import decode, luma
 from dustpan.core.curve import gamma
+from dustpan.core.finish.levels import Levels
 from dustpan.core.look import Look, LookKind, look_at
 from dustpan.core.looks.all import LOOKS
 from dustpan.core.looks.channels import BLUE, COLOUR, GREEN, LUMINANCE, PICTURE, RED
+from dustpan.core.looks.exposure import EXPOSURE
 from dustpan.core.looks.halos import HALOS
 from dustpan.core.looks.lost import LOST_TEXTURE
 from dustpan.core.looks.removed import REMOVED
@@ -42,7 +44,8 @@ def test_the_picture_itself_is_handed_on(sides: Sides) -> None:
 @pytest.mark.parametrize("channels", [1, 3])
 def test_every_look_shows_something_else_for_every_kind_of_picture(kind: LookKind, channels: int, sides: Sides) -> None:
     before, after = (p[..., :channels] for p in sides)
-    shown = view(kind, before, after, measure(before))
+    look = Look(kind, {EXPOSURE: -1.0}.get(kind, look_at(kind).setting), Levels((0.1,) * 3, 0.3, (0.8,) * 3))
+    shown = look.view(before, after, measure(before))
     assert shown.shape[:2] == (30, 40)
     assert np.isfinite(shown).all()
     if channels == 3 or kind in (SHADOWS, REMOVED, HALOS, LOST_TEXTURE):

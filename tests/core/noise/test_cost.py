@@ -11,6 +11,7 @@ from dustpan.core.noise import cost
 from dustpan.core.noise.cost import costs
 from dustpan.core.noise.measure import measure
 from dustpan.core.noise.reduce import PLANS, Quality
+from dustpan.core.region import Region
 from tests.scenes import desk, noisy_b, noisy_c
 
 Noisy = Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]]
@@ -51,16 +52,20 @@ def test_the_cost_of_a_quality_is_that_of_its_parts(
     monkeypatch.setattr(cost, "guided", taking(1e-6, 2))
     monkeypatch.setattr(cost, "refined", taking(3e-6, 4))
     monkeypatch.setattr(cost, "finished", taking(2e-6, 5))
-    found = costs(noisy, measure(noisy), threads)
+    found = costs(reading(noisy), noisy.shape[:2], measure(noisy), threads)
     share = noisy[..., 0].size / (1 + cost.SHARED * (threads - 1))
     for quality in Quality:
         rounds = len(PLANS[quality].rounds)
         assert found[quality.value] == pytest.approx(share * (1 + 3 * rounds + 2) * 1e-6)
 
 
+def reading(pixels: np.ndarray) -> Callable[[Region], np.ndarray]:
+    return lambda region: pixels[region.slices()]
+
+
 def test_a_picture_without_noise_costs_nothing() -> None:
     blank = np.full((200, 200, 3), 0.5, np.float32)
-    assert costs(blank, measure(blank), 2) == {q.value: 0.0 for q in Quality}
+    assert costs(reading(blank), blank.shape[:2], measure(blank), 2) == {q.value: 0.0 for q in Quality}
 
 
 def test_timing_can_be_called_off(noisy: np.ndarray) -> None:
@@ -71,4 +76,4 @@ def test_timing_can_be_called_off(noisy: np.ndarray) -> None:
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        costs(noisy, measure(noisy), 2, check)
+        costs(reading(noisy), noisy.shape[:2], measure(noisy), 2, check)

@@ -64,7 +64,13 @@ class DevelopParams(Params):
         help="The light that the picture was taken in; more makes it warmer. Moving it sets the white.",
     )  # fmt: skip
     tint: float = number(
-        0, -MOST_TINT, MOST_TINT, label="Tint", unit="steps", digits=0, help="More takes out green, less takes out magenta."
+        0,
+        -MOST_TINT,
+        MOST_TINT,
+        label="Tint",
+        unit="steps",
+        digits=0,
+        help="More takes out green, less takes out magenta.",
     )
     push: float = number(
         0, -5, 8, label="Push", unit="EV", help="Makes all of it brighter or darker, in stops of light."
@@ -189,6 +195,13 @@ def _facts(p: DevelopParams) -> frozenset[FactKind]:
     return frozenset({SENSOR, SENSOR_NOISE}) if p.demosaic is Demosaic.BY_NOISE else frozenset({SENSOR})
 
 
+def _unused(kind: Kind) -> dict[str, str]:
+    if kind is Kind.BARE:
+        why = mark("Its sensor has no colour filter.")
+        return dict.fromkeys(("white", "temperature", "tint", "demosaic", "primaries"), why)
+    return {"demosaic": mark("The file holds all colours in every place already.")} if kind is Kind.CAMERA else {}
+
+
 def _summary(p: DevelopParams) -> str:
     white = say("as shot") if p.white is White.AS_SHOT else f"{p.temperature:.0f} K"
     return f"{p.push:+.1f} EV · {white}" if p.push else white
@@ -202,6 +215,7 @@ DEVELOP = StepKind(
     params=DevelopParams,
     stages=(Stage("develop", _run, reach=demosaic.EDGE_REACH),),
     summary=_summary,
+    unused=_unused,
     facts=_facts,
     takes=frozenset({Kind.MOSAIC, Kind.BARE, Kind.CAMERA}),
     gives={Kind.MOSAIC: Kind.RGB, Kind.CAMERA: Kind.RGB, Kind.BARE: Kind.MONO},

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import struct
+import warnings
 from dataclasses import replace
 from typing import Any, BinaryIO
 
@@ -147,7 +149,20 @@ WEBP = FileFormat(
 def _write_avif(file: BinaryIO, samples: NDArray, depth: Depth, metadata: Metadata, quality: int) -> None:
     if samples.shape[2] < 3:
         samples = np.concatenate([np.repeat(samples[..., :1], 3, 2), samples[..., 1:]], 2)
+    if metadata.exif and not _sound(metadata.exif):  # the writer reads it, and refuses one that is damaged
+        metadata = replace(metadata, exif=None)
     _saved(file, samples, "AVIF", metadata, quality=quality, subsampling="4:4:4" if quality >= 90 else "4:2:0")
+
+
+def _sound(exif: bytes) -> bool:
+    """Whether Pillow can read an EXIF block."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        try:
+            Image.Exif().load(exif)
+        except (OSError, SyntaxError, ValueError, struct.error, UserWarning, KeyError, TypeError):
+            return False
+    return True
 
 
 def _brand(data: bytes) -> bytes:

@@ -114,7 +114,7 @@ def _decoded(raw: Any, data: bytes) -> Decoded:
         by_site = _turned_pattern(by_site, samples.shape, turn)
         pattern = tuple(tuple(int(c) if c < 3 else SECOND_GREEN for c in row) for row in by_site)
     samples = np.ascontiguousarray(turn(samples))
-    values, above = _scaled(samples, by_site, black, white, stack)
+    values, above = scaled(samples, by_site, black, white, stack)
     notices = []
     if above > TOO_MANY_ABOVE:
         notices.append(say("{0:.0f} % of its samples lie above its white level; the levels may be wrong.", 100 * above))
@@ -186,7 +186,7 @@ def _turned_pattern(pattern: NDArray, shape: tuple[int, ...], turn: Turn) -> NDA
     return np.ascontiguousarray(turned[:rows, :columns])
 
 
-def _scaled(
+def scaled(
     samples: NDArray, by_site: NDArray, black: NDArray, white: int, stack: bool
 ) -> tuple[NDArray[np.float32], float]:
     """Encoded values (h, w, C) with 0 at black and 1 at white; and the share of the samples above white."""

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.colour import LUMA
+from dustpan.core.colour import luma
 
 SKY_SHOWN = 0.2  # the encoded value that the sky gets
 BELOW_SKY = 2.8  # sigmas from black to the sky
@@ -115,7 +115,7 @@ def applied(
         return np.asarray(curve(bent((pixels - one) / (other - one), levels.middle)), np.float32)
     low, high = np.asarray(levels.black, np.float32), np.asarray(levels.white, np.float32)
     spread = (pixels - low) / (high - low)
-    before = (spread @ LUMA.astype(np.float32))[..., None]
+    before = luma(spread)[..., None]
     after = curve(bent(before, levels.middle))
     small = np.float32(1e-5)
     share = np.where(np.abs(before) > small, after / np.where(np.abs(before) > small, before, 1), 1)

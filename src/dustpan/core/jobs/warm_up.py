@@ -10,14 +10,17 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import encode
 from dustpan.core.colour_profile import wide_gamut_profile
+from dustpan.core.develop.half_size import camera_colours
+from dustpan.core.files.raw import scaled
 from dustpan.core.noise.measure import SMALLEST
-from dustpan.core.picture import from_array
+from dustpan.core.picture import Depth, Kind, Picture, Sensor, from_array
 from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.screen import halved, packed, reduced
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step, Sweep, make_step
 
+TWO, THREE = ((0, 1), (1, 2)), ((0, 1, 2), (1, 2, 0), (2, 0, 1))  # patterns that repeat after so many
 SIDE = 3 * SMALLEST  # px of the pictures that steps are run on
 CLUMPED, STRONG = 0.8, 0.09  # px and encoded sigma of noise that is correlated beyond doubt
 
@@ -35,11 +38,33 @@ def warm_up() -> None:
                 renderer.at_once(sweep, part, draft=True)
             for sweep in sweeps:
                 renderer.render(sweep)
+    _develop(part)
     kept = from_array(pixels).pixels  # not to be written to, which is another type for the compiler
     for icc in (None, wide_gamut_profile()):
         for seen in (pixels, pixels[part.slices()], kept, kept[part.slices()]):
             reduced(seen, 2)
             halved(packed(seen, icc))
+
+
+def _develop(part: Region) -> None:
+    """Every way from a sensor's samples to a picture."""
+    rng = np.random.default_rng(2)
+    counts = rng.integers(500, 1500, (SIDE, SIDE, 3)).astype(np.uint16)
+    black = np.array([512.0] * 4)
+    ways = [{"demosaic": way} for way in ("smooth", "linear", "by edges")] + [{"highlights": "recover"}, {}]
+    for kind, pattern in ((Kind.MOSAIC, TWO), (Kind.MOSAIC, THREE), (Kind.BARE, ((0,),)), (Kind.CAMERA, ((0,),))):
+        stack = kind is Kind.CAMERA
+        sites = np.arange(3)[None, None] if stack else np.asarray(pattern)
+        values, _ = scaled(counts if stack else counts[..., 0].copy(), sites, black, 16383, stack)
+        picture = Picture(values, kind, Depth.SIXTEEN, sensor=Sensor(pattern, ("red", "green", "blue")))
+        if kind is Kind.MOSAIC and picture.sensor:
+            camera_colours(picture.pixels, picture.sensor, 2)
+        with Renderer(picture, threads=1) as renderer:
+            for values_ in ways:
+                sweep = Sweep((make_step("develop", values_),))
+                renderer.at_once(sweep, part)
+                renderer.render(sweep)
+            renderer.render(Sweep((*sweep.steps, make_step("noise"))))
 
 
 def _pictures() -> Iterator[NDArray[np.float32]]:

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.language import say
+from dustpan.core.language import mark, say
 from dustpan.core.noise import blotches
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.mixing import mixed
@@ -28,6 +28,7 @@ from dustpan.core.noise.reduce import (
 )
 from dustpan.core.noise.sliding_dct import REACH as SLIDING_REACH
 from dustpan.core.params import Params, choice, number
+from dustpan.core.picture import Kind
 from dustpan.core.region import Region
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
@@ -197,6 +198,11 @@ def mix(
     )
 
 
+def _unused(kind: Kind) -> dict[str, str]:
+    why = mark("A picture of one channel has no colours.")
+    return dict.fromkeys(("colour", "blotches", "red", "green", "blue"), why) if kind is Kind.MONO else {}
+
+
 def _summary(p: NoiseParams) -> str:
     if p.luminance == p.colour:
         return say("{0:.2g}× noise", p.luminance)
@@ -251,6 +257,7 @@ NOISE = StepKind(
     facts=lambda p: frozenset({NOISE_PRINT}),
     idle=lambda p: p.luminance == 0 and p.colour == 0,
     summary=_summary,
+    unused=_unused,
     instrument="noise",
     version=3,  # 1 had no quality and 2 no blotch size; each takes its default
 )

@@ -111,6 +111,9 @@ class Editing(QObject):
         if step is None:
             return
         self._show_costs()
+        unused = step.kind.unused(d.kind_before(self.state.chosen))
+        for name, row in tray.rows.items():
+            row.use(self.parts.tr(unused[name]) if name in unused else "")
         if chart := tray.chart_of(step):
             if "suggest" in chart.offers and d.noise_print and self.state.half is Half.WHAT:
                 tray.help.setText(d.noise_print.sentence())

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QMenu, QToolButton, 
 
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import AnyStep, Step, Sweep
-from dustpan.ui.bench.state import Half
+from dustpan.ui.bench.state import MEASURED, Half
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import tip
@@ -221,7 +221,7 @@ class SweepLine(QWidget):
                 self._add_chip(i, step)
             self.chips[i].show_step(step, warnings.get(i, ""))
             self.chips[i].set_chosen(i == chosen)
-        self.measured.setChecked(chosen < 0)
+        self.measured.setChecked(chosen == MEASURED)
         self.row.activate()
 
     def _add_chip(self, index: int, step: AnyStep) -> None:

@@ -22,14 +22,23 @@ class Row(ABC):
         self.control = control
         self.changed = changed
         self.label = Label(parent.tr(control.label), parent)
+        self._described: tuple[QWidget, ...] = (self.label,)
+        self._help = ""
 
     def describe(self, parent: QWidget, *widgets: QWidget) -> None:
         """Give widgets the tooltip and the accessible name of the parameter."""
         control: Control = self.control
         group = parent.tr(control.group) if control.group else ""
+        self._described, self._help = (self.label, *widgets), parent.tr(control.help)
         for w in (self.label, *widgets):
             w.setToolTip(parent.tr(control.help))
             w.setAccessibleName(f"{group} {parent.tr(control.label)}".strip())
+
+    def use(self, why_not: str = "") -> None:
+        """Whether it can be used: off, with the reason, where it can do nothing."""
+        for w in self._described:
+            w.setEnabled(not why_not)
+            w.setToolTip(why_not or self._help)
 
     @abstractmethod
     def place(self, grid: QGridLayout, row: int, column: int) -> None:
