@@ -17,6 +17,7 @@ from dustpan.core.picture import Depth, Kind, Picture, Sensor, from_array
 from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.screen import halved, packed, reduced
+from dustpan.core.step import EVERY_KIND
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step, Sweep, make_step
 
@@ -28,7 +29,7 @@ CLUMPED, STRONG = 0.8, 0.09  # px and encoded sigma of noise that is correlated 
 def warm_up() -> None:
     """Compile (or load) every kernel by running every step on small pictures, whole, in part and as a draft."""
     part = Region(SMALLEST, SMALLEST, SIDE - 8, SIDE - 8)
-    sweeps = [Sweep((Step(kind, kind.params()),)) for kind in STEPS]
+    sweeps = [Sweep((Step(kind, kind.params()),)) for kind in STEPS if kind.takes & EVERY_KIND]
     for values in ({"give_back": 50}, {"quality": "quick"}, {"blotches": 8}):
         sweeps.append(Sweep((make_step("noise", values),)))
     for pixels in _pictures():
@@ -49,7 +50,8 @@ def warm_up() -> None:
 def _develop(part: Region) -> None:
     """Every way from a sensor's samples to a picture."""
     rng = np.random.default_rng(2)
-    counts = rng.integers(500, 1500, (SIDE, SIDE, 3)).astype(np.uint16)
+    fall = np.linspace(1, 4, SIDE)[:, None, None]  # brighter below, so that it is measured upside down
+    counts = (rng.integers(500, 1500, (SIDE, SIDE, 3)) * fall).astype(np.uint16)
     black = np.array([512.0] * 4)
     ways = [{"demosaic": way} for way in ("smooth", "linear", "by edges")] + [{"highlights": "recover"}, {}]
     for kind, pattern in ((Kind.MOSAIC, TWO), (Kind.MOSAIC, THREE), (Kind.BARE, ((0,),)), (Kind.CAMERA, ((0,),))):
@@ -64,7 +66,10 @@ def _develop(part: Region) -> None:
                 sweep = Sweep((make_step("develop", values_),))
                 renderer.at_once(sweep, part)
                 renderer.render(sweep)
-            renderer.render(Sweep((*sweep.steps, make_step("noise"))))
+            for values_ in ({}, {"give_back": 50}, {"quality": "quick"}):
+                sweep = Sweep((make_step("develop"), make_step("noise", values_)))
+                renderer.at_once(sweep, part, draft=True)
+                renderer.render(sweep)
 
 
 def _pictures() -> Iterator[NDArray[np.float32]]:
