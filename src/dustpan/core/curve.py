@@ -85,12 +85,15 @@ def gamma(exponent: float) -> Curve:
 class Scale:
     """How a file stores scene-linear values: ``floor`` is black and ``white`` is white.
 
+    ``from_sky`` : both were told from a sky, so that its noise counts however weak it is.
+
     Encoding and giving back loses at most a few units in the last place of a 32-bit float; what no step changed is
     taken from the file's own samples instead (`Picture.stored`).
     """
 
     floor: float = 0.0
     white: float = 1.0
+    from_sky: bool = False
 
     def encoded(self, stored: NDArray, curve: Curve = SRGB) -> NDArray[np.float32]:
         """Stored values to encoded ones."""

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.curve import SRGB, Curve
+from dustpan.core.curve import SRGB, Curve, Scale
 from dustpan.core.picture import Kind, Sensor
 from dustpan.core.region import Region
 
@@ -43,7 +43,7 @@ class Asked:
     ----------
     size : (height, width) of the picture. read : gives the pixels (h, w, C) of a region of what is measured.
     sample : a part to measure on, of a result that is not computed as a whole; None where all of it is at hand.
-    curve, kind, sensor : those of the picture that is measured.
+    curve, scale, kind, sensor : those of the picture that is measured.
     before : the same fact of the picture, when it is measured of a step's result; None otherwise.
     needs : the facts that this one asked for. check : called every few ten ms; raises to cancel.
     """
@@ -52,6 +52,7 @@ class Asked:
     read: Callable[[Region], NDArray[np.float32]]
     sample: NDArray[np.float32] | None = None
     curve: Curve = SRGB
+    scale: Scale | None = None
     kind: Kind = Kind.RGB
     sensor: Sensor | None = None
     before: Any = None

@@ -72,6 +72,10 @@
       <translation>; im Dunkeln ist das Rauschen so stark wie Licht bei {0:+.1f} EV</translation>
     </message>
     <message>
+      <source>A picture of one channel has no colours.</source>
+      <translation>Ein Bild mit einem Kanal hat keine Farben.</translation>
+    </message>
+    <message>
       <source>Add a probe</source>
       <translation>Probe hinzufügen</translation>
     </message>
@@ -166,6 +170,14 @@
     <message>
       <source>Blue</source>
       <translation>Blau</translation>
+    </message>
+    <message>
+      <source>Blue black</source>
+      <translation>Blau Schwarz</translation>
+    </message>
+    <message>
+      <source>Blue white</source>
+      <translation>Blau Weiß</translation>
     </message>
     <message>
       <source>Both strengths: {0:.2f} ×noise</source>
@@ -470,6 +482,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Grün</translation>
     </message>
     <message>
+      <source>Green black</source>
+      <translation>Grün Schwarz</translation>
+    </message>
+    <message>
+      <source>Green white</source>
+      <translation>Grün Weiß</translation>
+    </message>
+    <message>
       <source>Halo limits</source>
       <translation>Halogrenzen</translation>
     </message>
@@ -596,6 +616,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>It was changed last on {0}; replacing it cannot be undone.</source>
       <translation>Sie wurde zuletzt am {0} geändert; das Ersetzen lässt sich nicht rückgängig machen.</translation>
+    </message>
+    <message>
+      <source>Its sensor has no colour filter.</source>
+      <translation>Sein Sensor hat keinen Farbfilter.</translation>
     </message>
     <message>
       <source>K</source>
@@ -946,6 +970,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Rot</translation>
     </message>
     <message>
+      <source>Red black</source>
+      <translation>Rot Schwarz</translation>
+    </message>
+    <message>
+      <source>Red white</source>
+      <translation>Rot Weiß</translation>
+    </message>
+    <message>
       <source>Redo</source>
       <translation>Wiederholen</translation>
     </message>
@@ -1184,6 +1216,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The demo pictures could not be made: {0}.</source>
       <translation>Die Beispielbilder konnten nicht erzeugt werden: {0}.</translation>
+    </message>
+    <message>
+      <source>The file holds all colours in every place already.</source>
+      <translation>Die Datei hat schon an jeder Stelle alle Farben.</translation>
     </message>
     <message>
       <source>The green channel as grey</source>
@@ -1464,6 +1500,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>bare sensor</source>
       <translation>Sensor ohne Filter</translation>
+    </message>
+    <message>
+      <source>black</source>
+      <translation>Schwarz</translation>
     </message>
     <message>
       <source>blotchy</source>
@@ -2272,6 +2312,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>vivid light</source>
       <translation>grelles Licht</translation>
+    </message>
+    <message>
+      <source>white</source>
+      <translation>Weiß</translation>
     </message>
     <message>
       <source>worst place {0} of {1}</source>

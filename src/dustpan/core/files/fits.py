@@ -208,7 +208,7 @@ def scale_of(values: NDArray, full: float) -> Scale:
     floor, white = min(sky - BELOW_SKY * sigma, darkest), sky + ABOVE_SKY * sigma
     if floor < 0 <= min(sky - BELOW_SKY * sigma / 2, darkest):
         floor = 0.0
-    return Scale(floor, min(white, full) if full > sky + BELOW_SKY * sigma else white)
+    return Scale(floor, min(white, full) if full > sky + BELOW_SKY * sigma else white, from_sky=True)
 
 
 # ---------------------------------------------------------------- writing

@@ -26,11 +26,10 @@ def _end(label: str, default: float, low: float, high: float, help: str) -> Any:
     return number(default, low, high, label=label, unit="%", digits=2, help=help)
 
 
-def _of_channel(label: str, end: str) -> Any:
-    return number(
-        0, -50, 200, label=label, unit="%", digits=2, group=end, deeper=True,
-        help=f"Moves the {end.lower()} of {label.lower()} alone.",
-    )  # fmt: skip
+def _of_channel(colour: str, end: str) -> Any:
+    help = f"Moves the {end} end of {colour.lower()} alone."
+    label = f"{colour} {end}"
+    return number(0, -50, 200, label=label, unit="%", digits=2, group=end, deeper=True, help=help)
 
 
 class ToneParams(Params):
@@ -54,12 +53,12 @@ class ToneParams(Params):
         50, 0.1, 99.9, label="Middle", unit="%", digits=1, help="The share between both ends that becomes middle grey."
     )
     white: float = _end("White end", 100, 1, 300, "The value that becomes white.")
-    red_black: float = _of_channel("Red", "Black end")
-    green_black: float = _of_channel("Green", "Black end")
-    blue_black: float = _of_channel("Blue", "Black end")
-    red_white: float = _of_channel("Red", "White end")
-    green_white: float = _of_channel("Green", "White end")
-    blue_white: float = _of_channel("Blue", "White end")
+    red_black: float = _of_channel("Red", "black")
+    green_black: float = _of_channel("Green", "black")
+    blue_black: float = _of_channel("Blue", "black")
+    red_white: float = _of_channel("Red", "white")
+    green_white: float = _of_channel("Green", "white")
+    blue_white: float = _of_channel("Blue", "white")
 
     @property
     def levels(self) -> Levels:

@@ -493,7 +493,8 @@ DRAFT_LEAVES = 0.3  # of the noise, at least: more than an exact result does
 
 
 def _measure_asked(asked: Asked) -> NoisePrint:
-    return measure(asked.pixels, asked.check, asked.before, asked.curve)
+    found = measure(asked.pixels, asked.check, asked.before, asked.curve)
+    return replace(found, any_strength=asked.scale is not None and asked.scale.from_sky)
 
 
 def _for_a_draft(last: NoisePrint | None, own: NoisePrint) -> NoisePrint:

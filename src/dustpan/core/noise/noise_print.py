@@ -60,6 +60,7 @@ class NoisePrint:
         however it was mirrored before.
     curve : how the picture's encoded values relate to light.
     on_sensor : it was measured on the sensor's samples and carried through development, so that it is known.
+    any_strength : it counts however weak it is, for the values were scaled by it.
     """
 
     noise: tuple[ChannelNoise, ...]
@@ -76,6 +77,7 @@ class NoisePrint:
     flips: tuple[bool, bool] = (False, False)
     curve: Curve = SRGB
     on_sensor: bool = False
+    any_strength: bool = False
 
     @property
     def channels(self) -> int:
@@ -179,7 +181,7 @@ class NoisePrint:
         if self.on_sensor:
             return 1.0
         low, high = (MONO_CLEAN, MONO_NOISY) if self.alike else (CLEAN_SIGMA, NOISY_SIGMA)
-        by_sigma = (self.strength - low) / (high - low)
+        by_sigma = 1.0 if self.any_strength else (self.strength - low) / (high - low)
         weak = 0.0 if self.white else np.clip((MONO_NOISY - self.strength) / (MONO_NOISY - MONO_CLEAN), 0, 1)
         even = EVEN_FROM + weak * (EVENER_FROM - EVEN_FROM)
         by_evenness = (self.evenness - even) / (EVEN_FULL - even)

@@ -156,6 +156,7 @@ class Facts:
             read=lambda region: self._read(layers, region, cancel),
             sample=None if whole else self._sample(layers, cancel),
             curve=picture.curve,
+            scale=picture.scale,
             kind=found,
             sensor=picture.sensor if found.of_sensor else None,
             before=opened(own),

@@ -19,6 +19,7 @@ from dustpan.ui.look.theme import colours
 BINS = 160
 MOST_SEEN = 400_000  # samples that are counted
 LEAST_APART = 0.2  # percent between black and white
+FURTHEST = 0.5  # beyond an end, that is shown
 ROOM = 0.04  # of the range beyond the outermost handle
 
 
@@ -53,6 +54,7 @@ class ToneInstrument(Chart):
         seen = sample[::every, ::every].reshape(-1, sample.shape[2])
         p, (least, most) = self.params, np.percentile(seen, (0.05, 99.95))
         low, high = min(p.black / 100, float(least)), max(p.white / 100, float(most))
+        low, high = max(low, p.black / 100 - FURTHEST), min(high, p.white / 100 + FURTHEST)
         room = ROOM * max(high - low, 1e-3)
         self.span = (low - room, high + room)
         self.counts = [np.histogram(seen[:, c], BINS, self.span)[0].astype(float) for c in range(seen.shape[1])]
