@@ -101,7 +101,7 @@ class Document:
         self._sampled: tuple[Any, NDArray[np.float32]] | None = None
         self._light: tuple[NDArray[np.float32], ...] | None = None
         self.levels: Levels | None = None  # that it is brightened with for viewing
-        self.linked = True
+        self.linked = self.picture.kind.channels == 1 and self.picture.kind is not Kind.MOSAIC
         self.look: Look | None = self._first_look()
         self.kept: list[KeptState] = []
         self.probes: tuple[Probe, ...] | None = self._saved_probes()

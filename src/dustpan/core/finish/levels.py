@@ -64,11 +64,12 @@ def automatic(pixels: NDArray[np.float32], linked: bool = True) -> Levels:
     """
     every = max(1, int(np.sqrt(pixels.shape[0] * pixels.shape[1] / MOST_SEEN)))
     seen = np.asarray(pixels[::every], np.float64)
-    if linked or pixels.shape[2] == 1:
-        seen = seen.reshape(len(seen), -1, pixels.shape[2]).mean(2, keepdims=True)
     found = [_of_channel(seen[..., c]) for c in range(seen.shape[2])]
     found = found * 3 if len(found) == 1 else found
     black = tuple(sky - BELOW_SKY * sigma for sky, sigma, _ in found)
+    if linked:  # no channel's sky is cut off
+        sky, top = float(np.mean([f[0] for f in found])), max(f[2] for f in found)
+        found, black = [(sky, found[0][1], top)] * 3, (min(black),) * 3
     share = float(np.mean([(sky - b) / (top - b) for (sky, _, top), b in zip(found, black, strict=True)]))
     share = min(max(share, 1e-4), 0.9)
     white = tuple(b + (sky - b) / share for (sky, _, _), b in zip(found, black, strict=True))

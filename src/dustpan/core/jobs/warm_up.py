@@ -53,7 +53,7 @@ def _develop(part: Region) -> None:
     fall = np.linspace(1, 4, SIDE)[:, None, None]  # brighter below, so that it is measured upside down
     counts = (rng.integers(500, 1500, (SIDE, SIDE, 3)) * fall).astype(np.uint16)
     black = np.array([512.0] * 4)
-    ways = [{"demosaic": way} for way in ("smooth", "linear", "by edges")] + [{"highlights": "recover"}, {}]
+    ways: list[dict[str, str]] = [{"demosaic": w} for w in ("smooth", "linear", "by edges")] + [{"highlights": "recover"}, {}]
     for kind, pattern in ((Kind.MOSAIC, TWO), (Kind.MOSAIC, THREE), (Kind.BARE, ((0,),)), (Kind.CAMERA, ((0,),))):
         stack = kind is Kind.CAMERA
         sites = np.arange(3)[None, None] if stack else np.asarray(pattern)
@@ -62,12 +62,12 @@ def _develop(part: Region) -> None:
         if kind is Kind.MOSAIC and picture.sensor:
             camera_colours(picture.pixels, picture.sensor, 2)
         with Renderer(picture, threads=1) as renderer:
-            for values_ in ways:
-                sweep = Sweep((make_step("develop", values_),))
+            for way in ways:
+                sweep = Sweep((make_step("develop", way),))
                 renderer.at_once(sweep, part)
                 renderer.render(sweep)
-            for values_ in ({}, {"give_back": 50}, {"quality": "quick"}):
-                sweep = Sweep((make_step("develop"), make_step("noise", values_)))
+            for given in ({}, {"give_back": 50}, {"quality": "quick"}):
+                sweep = Sweep((make_step("develop"), make_step("noise", given)))
                 renderer.at_once(sweep, part, draft=True)
                 renderer.render(sweep)
 
