@@ -53,7 +53,10 @@ def _develop(part: Region) -> None:
     fall = np.linspace(1, 4, SIDE)[:, None, None]  # brighter below, so that it is measured upside down
     counts = (rng.integers(500, 1500, (SIDE, SIDE, 3)) * fall).astype(np.uint16)
     black = np.array([512.0] * 4)
-    ways: list[dict[str, str]] = [{"demosaic": w} for w in ("smooth", "linear", "by edges")] + [{"highlights": "recover"}, {}]
+    ways: list[dict[str, str]] = [{"demosaic": w} for w in ("smooth", "linear", "by edges")] + [
+        {"highlights": "recover"},
+        {},
+    ]
     for kind, pattern in ((Kind.MOSAIC, TWO), (Kind.MOSAIC, THREE), (Kind.BARE, ((0,),)), (Kind.CAMERA, ((0,),))):
         stack = kind is Kind.CAMERA
         sites = np.arange(3)[None, None] if stack else np.asarray(pattern)
