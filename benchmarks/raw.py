@@ -18,7 +18,19 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
-from benchmarks.common import FOUR, decode, encode, photograph, psnr, table
+from benchmarks.common import (
+    FOUR,
+    OTHERS,
+    arguments,
+    decode,
+    encode,
+    peak_megabytes,
+    photograph,
+    psnr,
+    publish,
+    table,
+)
+from benchmarks.noise_print import BINS, print_error
 from dustpan.core.colour import lab
 from dustpan.core.files import open_picture
 from dustpan.core.judge.whole import noise_print
