@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.looks.removed import REMOVED
-from dustpan.demo import PICTURES, ensure_demo_data
+from dustpan.demo import FINISHED, SOURCES, ensure_demo_data
 from dustpan.ui.app import make_app
 from dustpan.ui.bench.panes import View
 from dustpan.ui.dialogs.preferences import Preferences, save_preferences
@@ -61,9 +61,10 @@ def main() -> None:
         window.show()
         wait(app, window)
         keep(window, "empty")
-        window.open_files([demo_folder() / name for name in PICTURES])
+        window.open_files([demo_folder() / name for name in FINISHED])
         wait(app, window)
         take_all(app, window)
+        take_sources(app, window)
         apply_theme(app, "light")
         window.rebuild()
         wait(app, window)
@@ -74,6 +75,29 @@ def main() -> None:
         wait(app, window)
         keep(window, "german")
         window.close()
+
+
+def take_sources(app: QApplication, window: Window) -> None:
+    """A raw, a frame and a render, each as it is worked on; then back to the first picture."""
+    raw, frame, render = (demo_folder() / SOURCES[n] for n in (0, 2, 4))
+    for path, name in ((raw, "raw"), (frame, "star-field"), (render, "render")):
+        window.open_files([path])
+        wait(app, window)
+        window.files.show(window.files.documents[-1])
+        wait(app, window)
+        if name == "raw":
+            window.bench.editing.set_values({"push": 2.0}, False)
+        elif name == "star-field":
+            window.bench.editing.brighten()
+        else:
+            window.bench.editing.add_step("tone")
+            window.bench.editing.set_values({"push": 1.0}, False)
+        wait(app, window)
+        keep(window, name)
+        window.document.history.mark_saved()
+        window.files.close_current()
+    window.files.show_number(0)
+    wait(app, window)
 
 
 def take_all(app: QApplication, window: Window) -> None:

@@ -434,11 +434,14 @@ class Document:
         return [self._levels[probe] for probe in self.probes or ()]
 
     def pixel_words(self, y: int, x: int, other: Sweep) -> str:
-        """The values of a pixel before and after, in the picture's own encoding: R G B of 255 and L a b."""
+        """The values of a pixel before and after: R G B of 255 and L a b, or, where the file has units, in those."""
         h, w = self.picture.size
         if not (0 <= y < h and 0 <= x < w):
             return ""
-        found = (self.renderer.peek(s, Region(y, x, y + 1, x + 1)) for s in (other, self.sweep))
+        found = [self.renderer.peek(s, Region(y, x, y + 1, x + 1)) for s in (other, self.sweep)]
+        if self.picture.scale is not None:
+            stored = (self.picture.as_stored(p[0, 0]) for p in found if p is not None)
+            return f"{x}, {y}   " + " → ".join(" ".join(f"{float(c):.6g}" for c in s) for s in stored)
         values = [np.broadcast_to(p[0, 0], (3,)) for p in found if p is not None]
         rgb = " → ".join(" ".join(f"{255 * c:.0f}" for c in v) for v in values)
         labs = " → ".join(" ".join(f"{c:.0f}" for c in lab(v, self.picture.curve)) for v in values)

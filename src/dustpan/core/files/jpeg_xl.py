@@ -1,6 +1,8 @@
-"""JPEG XL (ISO/IEC 18181) with 8 and 16 bits. Pixels go through imagecodecs; metadata boxes are put round them here.
+"""JPEG XL (ISO/IEC 18181): read at any depth, written with 8 bits.
 
-The encoder writes no ICC profiles, so colours of another profile than sRGB are brought into sRGB before.
+Pixels go through imagecodecs, and boxes with metadata are put round them here. The encoder says of 8 bits that they are
+sRGB, and of more that they are in proportion to light, and it writes no profiles. So 8 bits are written, and colours of
+another profile are brought into sRGB before.
 """
 
 from __future__ import annotations
@@ -85,7 +87,7 @@ def _boxed(name: bytes, content: bytes) -> bytes:
 JPEG_XL = FileFormat(
     name="JPEG XL",
     suffixes=(".jxl",),
-    depths=(Depth.EIGHT, Depth.SIXTEEN),
+    depths=(Depth.EIGHT,),
     recognise=lambda data, suffix: data.startswith((BARE, SIGNATURE)),
     read=_read,
     write=_write,
