@@ -24,7 +24,6 @@ from benchmarks.common import (
     arguments,
     decode,
     encode,
-    peak_megabytes,
     photograph,
     psnr,
     publish,
@@ -78,7 +77,7 @@ def libraw(data: bytes, push: float, demosaic: str) -> tuple[NDArray[np.float32]
     with rawpy.imread(io.BytesIO(data)) as raw:
         found = raw.postprocess(
             demosaic_algorithm=getattr(rawpy.DemosaicAlgorithm, demosaic), use_camera_wb=True, no_auto_bright=True,
-            output_bps=16, gamma=(1, 1), bright=2.0**push, user_flip=0,
+            output_bps=16, gamma=(1, 1), bright=2.0**push, user_flip=0, adjust_maximum_thr=0.0,
         )  # fmt: skip
     light = found.astype(np.float32) / np.float32(65535)
     return np.asarray(encode(light), np.float32), time.perf_counter() - start
@@ -172,7 +171,8 @@ def print_errors(names: Sequence[str]) -> str:
     edges = np.linspace(0, 1, BINS + 1) ** 1.5
     middle = (edges[1:] + edges[:-1]) / 2
     rows = []
-    for title, exposure in (*CASES.items(), ("by day, 375 e", Exposure(375))):
+    cases = {t: e for t, e in CASES.items() if e.electrons > 1000} | {"by day, 375 e": Exposure(375)}
+    for title, exposure in cases.items():  # where little is clipped
         found: list[list[float]] = []
         for name in names:
             clean = seen(decode(scene(name)), exposure)
@@ -238,7 +238,6 @@ def main() -> None:
         print_errors(names),
         "24 megapixels, from bytes in memory to developed pixels:",
         times(),
-        f"Peak memory of all of this: {peak_megabytes():.0f} MB.",
     ]
     publish("raw", "Camera raw", "\n\n".join(parts), options.write)
 

@@ -41,6 +41,8 @@ class StepKind:
     carries : by the name of a fact, how it is known about the step's result without measuring.
     finishing : it changes how bright and colourful the picture is and not what is in it, so that what it is compared
         with gets it as well.
+    repairs : what it takes out was never in the scene, so that a result is judged against the repaired picture.
+    full_size : it means nothing on a reduced picture, and is left out there.
     unused : by name, which controls do nothing on a picture of this kind, and why.
     hits : what it found, from its facts and parameters, where it finds something.
     instrument : the name of its chart in the window's registry; empty for none.
@@ -62,6 +64,8 @@ class StepKind:
     profile: Callable[[Any], bytes] | None = None
     carries: Mapping[str, Carry] = field(default_factory=dict)
     finishing: bool = False
+    full_size: bool = False
+    repairs: bool = False
     unused: Callable[[Kind], Mapping[str, str]] = lambda kind: {}
     hits: Callable[[Mapping[FactKind, Any], Any], Hits] | None = None
     instrument: str = ""

@@ -163,8 +163,8 @@ class Sweep:
         return last
 
     def scaled(self, factor: float) -> Sweep:
-        """The acting steps, as they do the same in a picture ``factor`` times as large."""
-        return Sweep(tuple(s.scaled(factor) for s in self.active))
+        """The acting steps that mean something there, as they do the same in a picture ``factor`` times as large."""
+        return Sweep(tuple(s.scaled(factor) for s in self.active if factor >= 1 or not s.kind.full_size))
 
     def as_json(self) -> dict[str, Any]:
         return {**self.extra, "dustpan_sweep": FORMAT, "steps": [s.as_json() for s in self.steps]}

@@ -51,6 +51,7 @@ class Jobs(QObject):
     drafted = pyqtSignal(object, object)
     seen = pyqtSignal(object, object, object)  # … None when exact, or by how many steps nearly all is apart
     progressed = pyqtSignal(object, object, int, int)
+    found = pyqtSignal(object, object, object)  # … hits by step number
     judged = pyqtSignal(object, object, object)
     warned = pyqtSignal(object, object, object)
     done = pyqtSignal(object, object)
@@ -265,6 +266,9 @@ class _Signals:
 
     def progressed(self, done: int, total: int) -> None:
         self.jobs.progressed.emit(*self.about, done, total)
+
+    def found(self, hits: Any) -> None:
+        self.jobs.found.emit(*self.about, hits)
 
     def judged(self, found: Any) -> None:
         self.jobs.judged.emit(*self.about, found)

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-AROUND = 24  # px beyond a strip that its pixels are judged by
+AROUND = 40  # px beyond a strip that its pixels are judged by
 PASSES = 4
 CANDIDATE = 4.0  # σ that a peak is high, from which it is looked at
 SURE, SHARP = 6.0, 3.3  # of a hit at the usual threshold: σ above its surroundings, and of its ratio below the limit
@@ -30,6 +30,8 @@ CROSS = ((-1, 0), (1, 0), (0, -1), (0, 1))
 ALL_EIGHT = (*CROSS, (-1, -1), (-1, 1), (1, -1), (1, 1))
 SCALE = 1.25  # from mean absolute deviation to sigma, normal distribution
 SPREAD = 1.6  # how far a local scale may lie above the median around it
+ENOUGH_SHARE = 1e-5  # of the pixels
+WEAKEST = 2 / 3  # of the usual sureness, that candidates are kept from
 PROOF, ENOUGH = 12.0, 3  # a hit as sure as this, or so many, are proof; one or two weak ones are not
 
 Plane = NDArray[np.float32]
@@ -38,24 +40,37 @@ Strips = Callable[[], Iterable[tuple[int, int, Plane]]]
 
 @dataclass(frozen=True, eq=False)
 class Peaks:
-    """Candidates: places (n, 2), how sure each is (`SURE` at the usual threshold), its height and the scale around it."""
+    """Candidates.
+
+    Attributes
+    ----------
+    at : (n, 2) places. scores : (n, 3) how sure each is, as a single, of a pair and of a cluster; `SURE` at the usual
+        threshold. height, sigma : (n,) above the local median, and the scale around it.
+    limits : what the picture's own peaks allow for each of the three. pixels : that were looked at.
+    """
 
     at: NDArray[np.intp]
-    score: NDArray[np.float32]
+    scores: NDArray[np.float32]
     height: NDArray[np.float32]
     sigma: NDArray[np.float32]
     limits: tuple[float, float, float]
+    pixels: int = 0
 
-    def chosen(self, least: float) -> NDArray[np.bool_]:
+    def score(self, largest: int = 3) -> NDArray[np.float32]:
+        """How sure each is when singles (1), pairs (2) or clusters (3) are the largest that count."""
+        return self.scores[:, :largest].max(1, initial=0)
+
+    def chosen(self, least: float, largest: int = 3) -> NDArray[np.bool_]:
         """Those that count at a threshold; none where all of them together prove nothing."""
-        hit = self.score >= least
-        proven = hit.sum() > ENOUGH or (hit & (self.score >= max(PROOF, least))).any()
+        score = self.score(largest)
+        hit = score >= least
+        proven = hit.sum() > max(ENOUGH, ENOUGH_SHARE * self.pixels) or (hit & (score >= max(PROOF, least))).any()
         return hit if proven else np.zeros(len(hit), bool)
 
 
 @dataclass(frozen=True, eq=False)
 class _Seen:
-    """Candidate peaks of one pass: place, height, scale, and heights of the four and the eight neighbours, ascending."""
+    """Candidate peaks of one pass: place, height, scale, heights of four and of eight neighbours, ascending."""
 
     at: NDArray[np.intp]
     height: Plane
@@ -81,7 +96,9 @@ def _scales(plane: Plane) -> tuple[Plane, Plane, float]:
     return height, np.minimum(ring, near), float(usual)
 
 
-def _candidates(plane: Plane, top: int, first: int, last: int, usual: float, same: tuple[tuple[int, int], ...]) -> _Seen:
+def _candidates(
+    plane: Plane, top: int, first: int, last: int, usual: float, same: tuple[tuple[int, int], ...]
+) -> _Seen:
     """Peaks of the rows from ``first`` to ``last`` of a strip whose first row is row ``top`` of the picture."""
     height, sigma, _ = _scales(plane)
     sigma = np.maximum(sigma, 0.7 * usual)
@@ -126,14 +143,14 @@ def _limits(seen: _Seen, strong: float) -> tuple[float, float, float]:
 
 
 def _scores(seen: _Seen, limits: tuple[float, float, float]) -> NDArray[np.float32]:
-    """How sure each candidate is: the lesser of its height and of how far it is narrower than the limit, in σ."""
-    sharpest = np.full(len(seen.height), -np.inf, np.float32)
-    for ratio, limit, count in zip(seen.ratios, limits, NEIGHBOURS, strict=True):
+    """(n, 3) how sure each is: the lesser of its height and of how far it is narrower than each limit, in σ."""
+    out = np.zeros((len(seen.height), 3), np.float32)
+    for n, (ratio, limit, count) in enumerate(zip(seen.ratios, limits, NEIGHBOURS, strict=True)):
         if limit > 0:
             spread = seen.sigma * np.sqrt(limit * limit + 1.3 / count)
-            sharpest = np.maximum(sharpest, (limit * seen.height - ratio) / spread)
-    score = np.minimum(seen.height / seen.sigma, SURE / SHARP * sharpest)
-    return np.where(seen.alone, score, 0).astype(np.float32)
+            narrower = (limit * seen.height - ratio) / spread
+            out[:, n] = np.where(seen.alone, np.minimum(seen.height / seen.sigma, SURE / SHARP * narrower), 0)
+    return np.maximum(out, 0)
 
 
 def find(strips: Strips, same: tuple[tuple[int, int], ...] = ()) -> Peaks:
@@ -149,8 +166,9 @@ def find(strips: Strips, same: tuple[tuple[int, int], ...] = ()) -> Peaks:
     -------
     Peaks of at least two thirds of the usual sureness.
     """
-    usual = float(np.median([_scales(plane)[2] for _, _, plane in strips()]))
-    known: dict[tuple[int, int], tuple[float, float, float]] = {}
+    looked = [(_scales(plane)[2], (last - first) * plane.shape[1]) for first, last, plane in strips()]
+    usual, pixels = float(np.median([u for u, _ in looked])), sum(n for _, n in looked)
+    known: dict[tuple[int, int], NDArray[np.float32]] = {}  # best of all scores, the three scores, height, scale
     limits = (0.0, 0.0, 0.0)
     for _ in range(PASSES):
         bad = np.array(sorted(p for p, f in known.items() if f[0] >= SURE), np.intp).reshape(-1, 2)
@@ -161,17 +179,20 @@ def find(strips: Strips, same: tuple[tuple[int, int], ...] = ()) -> Peaks:
         seen = _joined(parts)
         found = _limits(seen, STRONG)
         limits = tuple(max(a, b) for a, b in zip(limits, found, strict=True))  # type: ignore[assignment]
-        score = _scores(seen, limits)
+        scores = _scores(seen, limits)
+        rows = np.column_stack([scores.max(1, initial=0), scores, seen.height, seen.sigma]).astype(np.float32)
         new = False
-        for (y, x), s, height, sigma in zip(seen.at.tolist(), score.tolist(), seen.height.tolist(), seen.sigma.tolist(), strict=True):
-            if s >= SURE * 2 / 3 and s > known.get((y, x), (0.0,))[0]:
-                new |= s >= SURE and known.get((y, x), (0.0,))[0] < SURE
-                known[y, x] = (s, height, sigma)
+        for place, row in zip(map(tuple, seen.at.tolist()), rows, strict=True):
+            before = known[place][0] if place in known else 0.0
+            if row[0] >= SURE * WEAKEST and row[0] > before:
+                new |= bool(row[0] >= SURE > before)
+                known[place] = row
         if not new:
             break
     places = sorted(known)
-    values = np.array([known[p] for p in places], np.float32).reshape(-1, 3)
-    return Peaks(np.array(places, np.intp).reshape(-1, 2), values[:, 0], values[:, 1], values[:, 2], limits)
+    values = np.array([known[p] for p in places], np.float32).reshape(-1, 6)
+    at = np.array(places, np.intp).reshape(-1, 2)
+    return Peaks(at, values[:, 1:4], values[:, 4], values[:, 5], limits, pixels)
 
 
 def _without(plane: Plane, bad: NDArray[np.intp], top: int) -> Plane:

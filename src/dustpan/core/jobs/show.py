@@ -19,6 +19,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.hits import Hits
 from dustpan.core.jobs.exact import Exact
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.judge.probes import SIDE, Figure, Probe, figures, place
@@ -113,6 +114,7 @@ class Told(Protocol):
         """The view is exact (None), or apart from exact pixels by so many steps of 255 at most nearly everywhere."""
 
     def progressed(self, done: int, total: int) -> None: ...
+    def found(self, hits: dict[int, Hits]) -> None: ...
     def judged(self, found: Verdict) -> None: ...
     def warned(self, found: dict[int, str]) -> None: ...
     def done(self) -> None: ...
@@ -140,6 +142,7 @@ class Show:
             self.told.seen(None)
             self._see_other(wide)
             self.cancel.pause(GIVEN_WAY)
+        self._find()
         self._probe()
         self._judge()
         if wide:
@@ -178,6 +181,18 @@ class Show:
             found = self._elsewhere(lambda cancel: judge_sweep(self.renderer, sweep, cancel))
             self.open.verdict, self.open.judged = found, sweep
         self.told.judged(self.open.verdict)
+
+    def _find(self) -> None:
+        """By step number, what the steps have found in their inputs."""
+        sweep, found, acting = self.request.sweep, {}, 0
+        for n, step in enumerate(sweep.steps):
+            if isinstance(step, Step) and step.kind.hits is not None:
+                facts = step.kind.facts(step.params)
+                known = {f: self.renderer.fact(f, sweep, acting, self.cancel) for f in facts}
+                found[n] = step.kind.hits(known, step.params)
+            acting += isinstance(step, Step) and step.acts
+        if found:
+            self.told.found(found)
 
     def _warn(self) -> None:
         """By step number, what a step makes worse; found by judging the sweep without it."""

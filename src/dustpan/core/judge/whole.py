@@ -32,7 +32,7 @@ Sides = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]  # 
 
 def noise_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = Sweep()) -> NoisePrint:
     """The print of a renderer's picture, as a sweep's result is compared with it."""
-    found: NoisePrint = renderer.fact(NOISE_PRINT, renderer.reference(sweep), cancel=cancel)
+    found: NoisePrint = renderer.fact(NOISE_PRINT, renderer.repaired(sweep), cancel=cancel)
     return found
 
 
@@ -44,9 +44,9 @@ def full_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = 
 
 def cleaned(renderer: Renderer, sweep: Sweep = Sweep()) -> Sweep:
     """What gives the cleaned input of a sweep: its range is what halos are measured against."""
-    reference = renderer.reference(sweep)
-    last = reference.changes_kind(renderer.picture.kind)
-    return Sweep((*reference.steps[:last], make_step("noise"), *reference.steps[last:]))
+    before = renderer.repaired(sweep).active
+    last = max((n for n, s in enumerate(before, 1) if not s.kind.finishing), default=0)
+    return Sweep((*before[:last], make_step("noise"), *before[last:]))
 
 
 def windows(size: tuple[int, int]) -> list[Region]:
@@ -66,7 +66,7 @@ def windows(size: tuple[int, int]) -> list[Region]:
 
 def _sides(renderer: Renderer, sweep: Sweep, cancel: Cancel) -> Iterator[tuple[Region, Sides]]:
     """Every window of a sweep's verdict, with its exact pixels."""
-    before, calm = renderer.reference(sweep), cleaned(renderer, sweep)
+    before, calm = renderer.repaired(sweep), cleaned(renderer, sweep)
     for region in windows(renderer.size):
         first, second, third = (renderer.at_once(s, region, cancel) for s in (before, sweep, calm))
         yield region, (first, second, third)

@@ -159,6 +159,7 @@ class Facts:
             scale=picture.scale,
             kind=found,
             sensor=picture.sensor if found.of_sensor else None,
+            quantisation=picture.source.quantisation,
             before=opened(own),
             needs=needs,
             check=cancel.check,

@@ -86,8 +86,16 @@ def layers_of(picture: Picture, sweep: Sweep) -> list[Layer]:
     return found
 
 
-def reference_of(picture: Picture, sweep: Sweep) -> Sweep:
-    """The sweep up to its last change of kind, and what finishes it: what a result is compared with."""
+def repaired_of(picture: Picture, sweep: Sweep) -> Sweep:
+    """The reference with all repairs: what a result is judged against."""
     last = sweep.changes_kind(picture.kind)
+    kept = [s for n, s in enumerate(sweep.active) if s.kind.repairs or s.kind.finishing or (n < last and s.kind.gives)]
+    return Sweep(tuple(kept))
+
+
+def reference_of(picture: Picture, sweep: Sweep) -> Sweep:
+    """The steps that change the kind, and those that finish: what a result is compared with."""
+    last = sweep.changes_kind(picture.kind)
+    changing = tuple(s for s in sweep.active[:last] if s.kind.gives)
     finishing = tuple(s for s in sweep.active[last:] if s.kind.finishing)
-    return Sweep(sweep.active[:last] + finishing)
+    return Sweep(changing + finishing)

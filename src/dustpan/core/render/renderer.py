@@ -19,7 +19,7 @@ from dustpan.core.render import tiles
 from dustpan.core.render.at_once import How, render_at_once, sample
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.facts import opened
-from dustpan.core.render.layers import Layers, layers_of, reference_of
+from dustpan.core.render.layers import Layers, layers_of, reference_of, repaired_of
 from dustpan.core.render.shop import Shop
 from dustpan.core.render.tiling import TILE, Place, run_groups, tile_region, tiles_of
 from dustpan.core.screen import packed
@@ -64,6 +64,10 @@ class Renderer:
     def reference(self, sweep: Sweep) -> Sweep:
         """What a sweep's result is compared with: the sweep up to its last change of the kind of picture."""
         return reference_of(self.picture, sweep)
+
+    def repaired(self, sweep: Sweep) -> Sweep:
+        """What a sweep's result is judged against: its reference, with the repairs of the sweep."""
+        return repaired_of(self.picture, sweep)
 
     def result(self, sweep: Sweep, pixels: NDArray) -> Picture:
         """The picture that a sweep's whole result is."""

@@ -10,6 +10,7 @@ from dustpan.ui.actions import Action, Links
 from dustpan.ui.bench.canvas import Canvas
 from dustpan.ui.bench.compare import Compare
 from dustpan.ui.bench.editing import Editing
+from dustpan.ui.bench.finding import Finding
 from dustpan.ui.bench.go_to import GoTo
 from dustpan.ui.bench.looking import Looking
 from dustpan.ui.bench.parts import BenchParts
@@ -39,6 +40,7 @@ class Bench(BenchParts):
         self.looking = Looking(self.showing, self._links)
         self.watching = Watching(self.showing, self._links)
         self.editing = Editing(self.showing, self.compare, self.looking, self._links)
+        self.finding = Finding(self.showing, self.editing, self._links)
         self.go_to = GoTo(self.showing, self._links)
         self.showing.told.connect(self.notice.tell)
 
@@ -102,7 +104,15 @@ class Bench(BenchParts):
         ]
         editing = self.editing.actions()
         first, rest = editing[:2], editing[2:]
-        return [*first, *view, *self.compare.actions(), rest[0], *self.looking.actions(), *rest[1:]]
+        return [
+            *first,
+            *view,
+            *self.compare.actions(),
+            rest[0],
+            *self.looking.actions(),
+            *rest[1:],
+            *self.finding.actions(),
+        ]
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Holding C shows the other side, holding I the palette, except where text is typed."""

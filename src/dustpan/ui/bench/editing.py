@@ -41,6 +41,7 @@ class Editing(QObject):
 
     work_changed = pyqtSignal()
     sweep_shown = pyqtSignal()
+    tray_shown = pyqtSignal()
 
     def __init__(self, showing: Showing, compare: Compare, looking: Looking, links: Links) -> None:
         super().__init__(showing.parts)
@@ -90,12 +91,17 @@ class Editing(QObject):
             self.parts.tray.show_step(None)
             return
         self.state.keep_chosen()
-        self.parts.sweep_line.show_sweep(self.state.sweep, self.state.chosen, self.state.warnings)
+        self.parts.sweep_line.show_sweep(self.state.sweep, self.state.chosen, self.state.warnings, self.state.hits)
         self.show_tray()
         self.compare.show_sides()
         self.sweep_shown.emit()
 
     def show_tray(self) -> None:
+        """Show the half that was chosen, and tell that it is."""
+        self._show_tray()
+        self.tray_shown.emit()
+
+    def _show_tray(self) -> None:
         d, tray = self.state.document, self.parts.tray
         if d is None:
             return
@@ -122,7 +128,8 @@ class Editing(QObject):
     def _charted(self, d: Document, params: Params) -> Charted:
         """What an instrument may ask for."""
         return Charted(
-            params, d.noise_print, d.probe_levels(), self._profile, d.sample_seen, d.sensor_light, d.sensor_floor()
+            params, d.noise_print, d.probe_levels(), self._profile, d.sample_seen, d.sensor_light, d.sensor_floor(),
+            self.state.scores(),
         )  # fmt: skip
 
     def _profile(self) -> tuple[NDArray, NDArray, NDArray]:
@@ -174,7 +181,7 @@ class Editing(QObject):
 
     def after_change(self) -> None:
         """Show the sweep as it is now."""
-        self.state.warnings, self.state.worst = {}, None
+        self.state.warnings, self.state.worst, self.state.hits = {}, None, {}
         self.state.keep_chosen()
         self.showing.render()  # first of all, for the picture is what is waited for
         self.show_sweep()

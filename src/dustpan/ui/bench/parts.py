@@ -10,7 +10,7 @@ from dustpan.ui.bench.canvas import Canvas
 from dustpan.ui.bench.inspect_palette import InspectPalette
 from dustpan.ui.bench.probe_panel import ProbePanel
 from dustpan.ui.bench.sweep_line import SweepLine
-from dustpan.ui.bench.tools import DividerTool, LineTool, ProbesTool, WhiteTool
+from dustpan.ui.bench.tools import DividerTool, HitsTool, LineTool, ProbesTool, WhiteTool
 from dustpan.ui.bench.tray import Tray
 from dustpan.ui.look.plain import Label
 from dustpan.ui.notice import NoticeBar
@@ -27,8 +27,15 @@ class BenchParts(QWidget):
         self.canvas = canvas or Canvas()
         self.canvas.setAccessibleName(self.tr("Picture"))
         self.divider_tool, self.line_tool, self.probes_tool = DividerTool(), LineTool(), ProbesTool()
-        self.white_tool = WhiteTool()
-        self.canvas.tools = [self.white_tool, self.divider_tool, self.line_tool, self.probes_tool, self.canvas.pan]
+        self.white_tool, self.hits_tool = WhiteTool(), HitsTool()
+        self.canvas.tools = [
+            self.white_tool,
+            self.divider_tool,
+            self.hits_tool,
+            self.line_tool,
+            self.probes_tool,
+            self.canvas.pan,
+        ]
         self.pages = QStackedWidget()
         self.pages.addWidget(self._empty_page())
         self.pages.addWidget(self.canvas)

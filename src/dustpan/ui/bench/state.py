@@ -6,6 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.hits import Hits
 from dustpan.core.jobs.show import Request
 from dustpan.core.judge.worst import FigureName
 from dustpan.core.look import Look, LookKind, look_at
@@ -30,7 +34,8 @@ class BenchState:
     """Which picture, which step and half in the tray, compared with what, looked at how.
 
     ``settings`` remembers the setting of each look; ``warnings`` says by step number what a step makes worse; ``worst``
-    holds the figure whose worst places are visited, the places and which one is next. ``request`` is what is shown.
+    holds the figure whose worst places are visited, the places and which one is next. ``hits`` : by step
+    number, what was found; ``hit`` : which of the chosen step is looked at. ``request`` is what is shown.
     """
 
     document: Document | None = None
@@ -41,6 +46,8 @@ class BenchState:
     settings: dict[str, float] = field(default_factory=dict)
     warnings: dict[int, str] = field(default_factory=dict)
     worst: tuple[FigureName, list[tuple[int, int]], int] | None = None
+    hits: dict[int, Hits] = field(default_factory=dict)
+    hit: int = -1
     request: Request | None = None
     rendering: bool = False
 
@@ -48,7 +55,7 @@ class BenchState:
         """Another picture, with its first step in the tray and the original to compare with."""
         self.document = document
         self.chosen, self.half, self.compared, self.warnings, self.worst = 0, Half.WHAT, ORIGINAL, {}, None
-        self.request = None
+        self.request, self.hits, self.hit = None, {}, -1
         if document:
             document.probes_seen = None
             self.look = document.look or (look_at(PICTURE) if self.look.kind in VIEWING else self.look)
@@ -66,6 +73,11 @@ class BenchState:
         """The chosen step, or that of a number, where it is one that can run here."""
         found = self.any_step(self.chosen if index is None else index)
         return found if isinstance(found, Step) else None
+
+    def scores(self) -> NDArray[np.floating]:
+        """How sure the hits of the chosen step are; those that it had last while it looks anew."""
+        hits = self.hits.get(self.chosen)
+        return hits.score if hits is not None else np.zeros(0)
 
     def keep_chosen(self) -> None:
         """Choose a step that is there."""

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
+from dustpan.core.hits import Hits
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import AnyStep, Step, Sweep
 from dustpan.ui.bench.state import MEASURED, Half
@@ -64,7 +65,7 @@ class Chip(QFrame):
         self.show_step(step)
         self.switch.toggled.connect(lambda on: self.toggled.emit(self.index, on))
 
-    def show_step(self, step: AnyStep, warning: str = "") -> None:
+    def show_step(self, step: AnyStep, warning: str = "", found: Hits | None = None) -> None:
         self.switch.blockSignals(True)
         self.switch.setChecked(step.on)
         self.switch.blockSignals(False)
@@ -76,7 +77,8 @@ class Chip(QFrame):
         self.switch.setAccessibleName(self.tr("{0} on").format(step.name))
         self.where.setVisible(applies)
         if isinstance(step, Step):
-            self.summary.setText(step.summary if step.on else self.tr("off"))
+            words = step.summary if found is None else self.tr("{0} found").format(len(found))
+            self.summary.setText(words if step.on else self.tr("off"))
             words = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
             self.setToolTip(f"{warning}\n{words}" if warning else words)
         else:
@@ -209,7 +211,9 @@ class SweepLine(QWidget):
         self.row.addWidget(self.add_button)
         self.row.addStretch(1)
 
-    def show_sweep(self, sweep: Sweep, chosen: int, warnings: Mapping[int, str]) -> None:
+    def show_sweep(
+        self, sweep: Sweep, chosen: int, warnings: Mapping[int, str], found: Mapping[int, Hits] | None = None
+    ) -> None:
         """Show these steps; chips are reused, so that focus and tooltips stay. ``chosen`` -1: what was measured."""
         while len(self.chips) > len(sweep.steps):
             chip = self.chips.pop()
@@ -219,7 +223,7 @@ class SweepLine(QWidget):
         for i, step in enumerate(sweep.steps):
             if i == len(self.chips):
                 self._add_chip(i, step)
-            self.chips[i].show_step(step, warnings.get(i, ""))
+            self.chips[i].show_step(step, warnings.get(i, ""), (found or {}).get(i))
             self.chips[i].set_chosen(i == chosen)
         self.measured.setChecked(chosen == MEASURED)
         self.row.activate()

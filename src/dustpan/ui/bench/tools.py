@@ -10,9 +10,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Protocol
 
+import numpy as np
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from dustpan.core.hits import Hits
 from dustpan.core.judge.probes import Probe
 from dustpan.ui.bench.panes import Pane, View
 from dustpan.ui.look.theme import OVERLAY
@@ -224,6 +226,63 @@ class ProbesTool(Tool):
                 painter.fillRect(box, QColor(0, 0, 0, 170))
                 painter.setPen(QColor(OVERLAY))
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(n + 1))
+        painter.setClipping(False)
+
+
+class HitsTool(Tool):
+    """Rings what the chosen step has found. ``clicked`` carries the place (y, x) of a hit, or of one to be added."""
+
+    cursor = Qt.CursorShape.PointingHandCursor
+    clicked = pyqtSignal(int, int)
+    GRIP, FAINTEST, SURELY, LEAST_ZOOM = 9.0, 70, 30.0, 0.4
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.hits: Hits | None = None
+        self.spared: Sequence[tuple[float, float]] = ()
+        self.current = -1
+
+    def _near(self, canvas: Surface, at: QPointF) -> tuple[float, float] | None:
+        """The hit, or the one that was put back, under the pointer."""
+        if self.hits is None or canvas.pane_at(at).other:
+            return None
+        place, reach = canvas.to_picture(at), self.GRIP * canvas.devicePixelRatioF() / canvas.zoom
+        known = np.concatenate([self.hits.at, np.array(self.spared, float).reshape(-1, 2)])
+        if not len(known) or canvas.zoom < self.LEAST_ZOOM:
+            return None
+        far = np.hypot(known[:, 0] + 0.5 - place.y(), known[:, 1] + 0.5 - place.x())
+        n = int(np.argmin(far))
+        return (float(known[n, 0]), float(known[n, 1])) if far[n] <= reach else None
+
+    def grips(self, canvas: Surface, at: QPointF, keys: Qt.KeyboardModifier) -> bool:
+        adding = bool(keys & Qt.KeyboardModifier.ControlModifier) and self.hits is not None
+        return adding or self._near(canvas, at) is not None
+
+    def release(self, canvas: Surface, at: QPointF) -> None:
+        near, place = self._near(canvas, at), canvas.to_picture(at)
+        y, x = near or (place.y(), place.x())
+        self.clicked.emit(int(y), int(x))
+
+    def paint(self, canvas: Surface, painter: QPainter, pane: Pane) -> None:
+        if self.hits is None or pane.other or not canvas.smooth:  # none while panning
+            return
+        (ox, oy), zoom, r = canvas.origin(pane), canvas.zoom, canvas.devicePixelRatioF()
+        radius = max(5.0 * r, 2.2 * zoom)
+        painter.setClipRect(pane.clip)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+        def ring(y: float, x: float, colour: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> None:
+            centre = QPointF(ox + (x + 0.5) * zoom, oy + (y + 0.5) * zoom)
+            if pane.clip.contains(centre.toPoint()):
+                painter.setPen(QPen(colour, width * r, style))
+                painter.drawEllipse(centre, radius, radius)
+
+        for n, ((y, x), score) in enumerate(zip(self.hits.at.tolist(), self.hits.score.tolist(), strict=True)):
+            colour = QColor(OVERLAY)  # fainter when surer
+            colour.setAlpha(int(max(self.FAINTEST, 255 - 185 * min(score / self.SURELY, 1.0))))
+            ring(y, x, QColor("#ffffff") if n == self.current else colour, 2.2 if n == self.current else 1.2)
+        for y, x in self.spared:
+            ring(y, x, QColor(OVERLAY), 1.0, Qt.PenStyle.DotLine)
         painter.setClipping(False)
 
 

@@ -17,6 +17,7 @@ from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.step import NoiseParams
 from dustpan.core.params import Control, Number
 from dustpan.core.sweep import AnyStep, Step
+from dustpan.ui.bench.findings import Findings
 from dustpan.ui.bench.state import Half
 from dustpan.ui.controls.all import CONTROLS
 from dustpan.ui.controls.number import NumberRow
@@ -66,6 +67,7 @@ class Tray(QWidget):
         self.viewing = False  # whether what is shown is how the picture is brightened, and no step
         self.charts: dict[str, Chart] = {name: make() for name, make in INSTRUMENTS.items()}
         self.histogram = HistogramInstrument()
+        self.findings = Findings()
         self.title, self.help, self.scales = Label(), ElidedLabel(), Label()
         self.title.setObjectName("heading")
         self.help.setObjectName("faint")
@@ -155,6 +157,8 @@ class Tray(QWidget):
             body.addWidget(chart, 3, Qt.AlignmentFlag.AlignTop)
         body.addWidget(self.scales, 0, Qt.AlignmentFlag.AlignTop)
         body.addLayout(side, 7)
+        body.addWidget(self.findings, 0, Qt.AlignmentFlag.AlignTop)
+        self.findings.hide()
         box = QVBoxLayout(self)
         box.setContentsMargins(10, 3, 10, 3)
         box.setSpacing(2)

@@ -5,9 +5,11 @@ from collections.abc import Callable
 from dustpan.ui.instruments.chart import Chart
 from dustpan.ui.instruments.develop import DevelopInstrument
 from dustpan.ui.instruments.edge import EdgeInstrument
+from dustpan.ui.instruments.hits import HitsInstrument
 from dustpan.ui.instruments.noise import NoiseInstrument
 from dustpan.ui.instruments.tone import ToneInstrument
 
 INSTRUMENTS: dict[str, Callable[[], Chart]] = {
-    "develop": DevelopInstrument, "noise": NoiseInstrument, "edge": EdgeInstrument, "tone": ToneInstrument,
+    "hits": HitsInstrument, "develop": DevelopInstrument, "noise": NoiseInstrument, "edge": EdgeInstrument,
+    "tone": ToneInstrument,
 }  # fmt: skip

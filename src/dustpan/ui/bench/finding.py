@@ -1,0 +1,139 @@
+"""Finding: what steps have found is counted on their chips, ringed on the picture, stepped through and put back."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PyQt6.QtCore import QObject
+
+from dustpan.core.hits import Hits
+from dustpan.core.jobs.show import Request
+from dustpan.ui.actions import Action, Links, connect
+from dustpan.ui.bench.editing import Editing
+from dustpan.ui.bench.findings import COLUMNS, ROWS, crop_of
+from dustpan.ui.bench.showing import Showing
+from dustpan.ui.bench.state import Half
+from dustpan.ui.document import Document
+
+ZOOM = 4.0
+CLOSE = 2.5  # px: so near a place counts as the same
+
+
+class Finding(QObject):
+    """Hits of the chosen step, where it has any."""
+
+    def __init__(self, showing: Showing, editing: Editing, links: Links) -> None:
+        super().__init__(showing.parts)
+        self.showing, self.editing = showing, editing
+        self.parts, self.state = showing.parts, showing.state
+        links.add([(showing.jobs.found, self._found), (showing.jobs.done, self._done)])
+        connect([
+            (self.parts.hits_tool.clicked, self.toggle_at), (self.parts.tray.findings.go_wanted, self.go_to),
+            (editing.tray_shown, self.show),
+        ])  # fmt: skip
+
+    @property
+    def hits(self) -> Hits | None:
+        """What the chosen step has found; None without such a step."""
+        step = self.state.step()
+        if step is None or step.kind.hits is None or self.state.half is not Half.WHAT:
+            return None
+        return self.state.hits.get(self.state.chosen)
+
+    def _found(self, document: Document, request: Request, found: dict[int, Hits]) -> None:
+        if self.state.is_wanted(document, request):
+            self.state.hits = found
+            self.parts.sweep_line.show_sweep(self.state.sweep, self.state.chosen, self.state.warnings, found)
+            self.editing.show_tray()
+
+    def _done(self, document: Document, request: Request) -> None:
+        if document is self.state.document:
+            self.show()
+
+    def show(self) -> None:
+        """Rings and crops of the chosen step."""
+        hits, tool, tray = self.hits, self.parts.hits_tool, self.parts.tray
+        step = self.state.step()
+        self.state.hit = min(self.state.hit, len(hits) - 1) if hits is not None else -1
+        tool.hits, tool.current = hits, self.state.hit
+        tool.spared = getattr(step.params, "spared", ()) if step is not None and hits is not None else ()
+        tray.findings.setVisible(hits is not None)
+        if hits is not None:
+            self._show_crops(hits)
+        self.parts.canvas.update()
+
+    def _show_crops(self, hits: Hits) -> None:
+        d, tr = self.state.document, self.parts.tr
+        assert d is not None
+        page = ROWS * COLUMNS
+        first = max(0, self.state.hit) // page * page
+        places = [
+            (int(y), int(x), float(s))
+            for (y, x), s in zip(hits.at[first : first + page], hits.score[first : first + page], strict=True)
+        ]
+        before, after = d.before.levels[0], d.after.levels[0]
+        crops = [((crop_of(before, y, x), crop_of(after, y, x)), self._why(hits, y, x, s)) for y, x, s in places]
+        words = (
+            tr("{0} found, the doubtful ones first").format(len(hits))
+            if len(hits)
+            else tr("Nothing found; nothing is changed.")
+        )
+        self.parts.tray.findings.show_hits(words, crops, first, self.state.hit)
+
+    def _why(self, hits: Hits, y: int, x: int, score: float) -> str:
+        return f"{x}, {y}: {score:.1f} {self.parts.tr(hits.unit)}"
+
+    # -------------------------------------------------------------- stepping through
+
+    def go_to(self, number: int) -> None:
+        """Look at a hit, at 400 %."""
+        hits = self.hits
+        if hits is None or not len(hits):
+            return
+        self.state.hit = number % len(hits)
+        y, x = (float(v) for v in hits.at[self.state.hit])
+        self.parts.canvas.go_to(int(y), int(x), ZOOM)
+        self.parts.bottom.state.setText(self._why(hits, int(y), int(x), float(hits.score[self.state.hit])))
+        self.show()
+
+    def step(self, way: int) -> None:
+        self.go_to(self.state.hit + way if self.state.hit >= 0 else 0)
+
+    def put_back(self) -> None:
+        """Leave the hit that is looked at as it is, and go on to the next."""
+        hits, at = self.hits, self.state.hit
+        if hits is not None and 0 <= at < len(hits):
+            y, x = (int(v) for v in hits.at[at])
+            self.toggle_at(y, x)
+
+    def toggle_at(self, y: int, x: int) -> None:
+        """Put back the hit at a place; take one that was put back; add one where nothing was found."""
+        step = self.state.step()
+        if step is None or not hasattr(step.params, "spared"):
+            return
+        spared, added = getattr(step.params, "spared", ()), getattr(step.params, "added", ())
+
+        def near(p: tuple[float, float]) -> bool:
+            return abs(p[0] - y) <= CLOSE and abs(p[1] - x) <= CLOSE
+
+        hits = self.hits
+        if any(map(near, spared)):
+            change, name = {"spared": tuple(p for p in spared if not near(p))}, self.parts.tr("take a hit")
+        elif any(map(near, added)):
+            change, name = {"added": tuple(p for p in added if not near(p))}, self.parts.tr("put a hit back")
+        elif hits is not None and any(near((float(a), float(b))) for a, b in hits.at):
+            change, name = {"spared": (*spared, (float(y), float(x)))}, self.parts.tr("put a hit back")
+        else:
+            change, name = {"added": (*added, (float(y), float(x)))}, self.parts.tr("add a hit")
+        d = self.state.document
+        assert d is not None
+        self.editing.change(name, d.sweep.changed(self.state.chosen, params=step.params.model_copy(update=change)))
+        d.history.settle()
+
+    def actions(self) -> list[Action]:
+        tr = self.parts.tr
+        return [
+            Action("next-hit", "step", tr("Next hit"), ".", partial(self.step, 1), apart=True),
+            Action("previous-hit", "step", tr("Previous hit"), ",", partial(self.step, -1)),
+            Action("put-back", "step", tr("Put the hit back"), "X", self.put_back),
+        ]
