@@ -124,7 +124,9 @@ def test_it_does_something_and_keeps_the_size(kind: StepKind, pictures: dict[Kin
             result = r.render(Sweep((strong(kind),)))
         assert result.shape[:2] == picture.size
         assert np.isfinite(result).all()
-        assert result.shape != picture.pixels.shape or picture.kind is Kind.MONO or (result != picture.pixels).any()
+        nothing_found = kind.hits is not None  # an ordinary answer
+        changed = result.shape != picture.pixels.shape or (result != picture.pixels).any()
+        assert changed or nothing_found or picture.kind is Kind.MONO
 
 
 @EVERY
@@ -151,7 +153,8 @@ def test_a_draft_is_there_at_any_scale_and_leaves_nothing_behind(kind: StepKind,
     whole = Region(0, 0, *SIZE)
     for picture in fitting(kind, pictures):
         with Renderer(picture) as r:
-            for sweep in (Sweep((strong(kind),)), Sweep((strong(kind),)).scaled(0.125)):
+            small = Sweep((strong(kind),)).scaled(1 if kind.full_size else 0.125)
+            for sweep in (Sweep((strong(kind),)), small):
                 draft = r.at_once(sweep, whole, draft=True)
                 assert draft.shape[:2] == SIZE
                 assert np.isfinite(draft).all()

@@ -21,12 +21,14 @@ class Hits:
     ----------
     at : (n, 2) places (y, x) in px. score : (n,) how sure each is, in the unit that ``unit`` names; ascending.
     unit : of the scores, such as "σ above the sky". proven : of what is there or not as a whole; None for places.
+    curve : what it was told from, where that is one: places along it, and how far it stands out there.
     """
 
     at: NDArray[np.floating]
     score: NDArray[np.floating]
     unit: str = ""
     proven: bool | None = None
+    curve: tuple[NDArray, NDArray] | None = None
 
     def __len__(self) -> int:
         return len(self.at)

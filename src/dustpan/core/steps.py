@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dustpan.core.defects.hot_pixels import HOT_PIXELS
+from dustpan.core.defects.stripes import STRIPES_STEP
 from dustpan.core.develop.step import DEVELOP
 from dustpan.core.errors import WrongUse
 from dustpan.core.finish.tone import TONE
@@ -14,7 +15,7 @@ from dustpan.core.noise.step import NOISE
 from dustpan.core.sharpen.edge import EDGE_SHARPEN
 from dustpan.core.step import StepKind
 
-STEPS: tuple[StepKind, ...] = (HOT_PIXELS, DEVELOP, NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, TONE, GRAIN)
+STEPS: tuple[StepKind, ...] = (HOT_PIXELS, STRIPES_STEP, DEVELOP, NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, TONE, GRAIN)
 FINDERS: tuple[Finder, ...] = (STAR_FINDER,)
 
 

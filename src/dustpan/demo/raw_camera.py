@@ -14,7 +14,7 @@ from dustpan.demo.dng import Shot
 SEES = np.array([[0.74, 0.22, 0.04], [0.11, 0.77, 0.12], [0.03, 0.24, 0.73]])  # light of sRGB's primaries to colours
 NEUTRAL = np.array([0.46, 1.0, 0.62])  # what it sees of a neutral thing
 RGGB = ((0, 1), (1, 2))
-FOCUS_EVERY, FOCUS_ROW, FOCUS_SHARE = 12, 5, 0.012  # rows; of the veiling light
+FOCUS_EVERY, FOCUS_ROW, FOCUS_SHARE = 12, 5, 0.08  # rows; of the veiling light
 SIX_BY_SIX = (
     (1, 1, 0, 1, 1, 2), (1, 1, 2, 1, 1, 0), (2, 0, 1, 0, 2, 1),
     (1, 1, 2, 1, 1, 0), (1, 1, 0, 1, 1, 2), (0, 2, 1, 2, 0, 1),

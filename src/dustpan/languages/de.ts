@@ -40,6 +40,10 @@
       <translation>&amp;Ansicht</translation>
     </message>
     <message>
+      <source>1 takes single ones, 2 pairs as well, 3 small clusters.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>100 %</source>
       <translation>100 %</translation>
     </message>
@@ -90,6 +94,10 @@
     <message>
       <source>Add {0}</source>
       <translation>{0} hinzufügen</translation>
+    </message>
+    <message>
+      <source>Added</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>All</source>
@@ -320,6 +328,10 @@
       <translation>Dunkle Seite: {0:.1f} %</translation>
     </message>
     <message>
+      <source>Defects that stand out less than this stay as they are.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Demosaic</source>
       <translation>Demosaik</translation>
     </message>
@@ -434,6 +446,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Sucht die kleinsten Stärken, die ein Fünftel des Rauschens lassen</translation>
     </message>
     <message>
+      <source>Finds pixels that read too high or too low by their shape, and fills them from their neighbours.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Fit</source>
       <translation>Einpassen</translation>
     </message>
@@ -450,8 +466,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Format</translation>
     </message>
     <message>
+      <source>Found ones that stay as they are.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>From the sky</source>
       <translation>Vom Himmel</translation>
+    </message>
+    <message>
+      <source>From {0:.1f} σ: {1}</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>Full samples become white, or are recovered from the colours that are not full and rolled off.</source>
@@ -526,6 +550,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Histogramm mit Schwarz, Mitte und Weiß</translation>
     </message>
     <message>
+      <source>Hot pixels</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>How far a bright rim may rise above the brightest value nearby, in percent of the local range.</source>
       <translation>Wie weit ein heller Rand über den hellsten Wert der Umgebung steigen darf, in Prozent des örtlichen Umfangs.</translation>
     </message>
@@ -572,6 +600,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How strong the grain is, in multiples of the noise that was.</source>
       <translation>Wie stark das Korn ist, in Vielfachen des Rauschens, das da war.</translation>
+    </message>
+    <message>
+      <source>How sure</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>How this step's result is laid over its input</source>
@@ -656,6 +688,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Language</source>
       <translation>Sprache</translation>
+    </message>
+    <message>
+      <source>Largest</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>Later</source>
@@ -786,6 +822,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Neu hier? C halten zeigt das Original, die Griffe im Diagramm lassen sich ziehen, K merkt einen Stand.</translation>
     </message>
     <message>
+      <source>Next hit</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Next picture</source>
       <translation>Nächstes Bild</translation>
     </message>
@@ -818,12 +858,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Nichts</translation>
     </message>
     <message>
+      <source>Nothing found; nothing is changed.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Nothing: the result would be worse than the picture ({0}).</source>
       <translation>Nichts: Das Ergebnis wäre schlechter als das Bild ({0}).</translation>
     </message>
     <message>
       <source>Nothing: there is hardly any noise.</source>
       <translation>Nichts: Es gibt kaum Rauschen.</translation>
+    </message>
+    <message>
+      <source>Number of hits over how sure they are</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>Of the window, the help and all messages</source>
@@ -898,12 +946,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bilder ({0})</translation>
     </message>
     <message>
+      <source>Pixels that read too high, too low, or both.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>Places that are filled although nothing was found.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Preferences</source>
       <translation>Einstellungen</translation>
     </message>
     <message>
       <source>Preferences …</source>
       <translation>Einstellungen …</translation>
+    </message>
+    <message>
+      <source>Previous hit</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>Previous picture</source>
@@ -944,6 +1004,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Push, black and white end, middle, contrast and strength of colour, for finishing; hues stay.</source>
       <translation>Anheben, Schwarz, Weiß, Mitte, Kontrast und Farbstärke, zum Fertigstellen; Farbtöne bleiben.</translation>
+    </message>
+    <message>
+      <source>Put back</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>Put the hit back</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>Quality</source>
@@ -1386,6 +1454,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wo: Der Schritt wirkt überall. Ein Klick zeigt seine Wo-Hälfte.</translation>
     </message>
     <message>
+      <source>Which</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>White</source>
       <translation>Weiß</translation>
     </message>
@@ -1470,6 +1542,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>dazu</translation>
     </message>
     <message>
+      <source>add a hit</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>add {0}</source>
       <translation>{0} hinzufügen</translation>
     </message>
@@ -1512,6 +1588,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>blue</source>
       <translation>Blau</translation>
+    </message>
+    <message>
+      <source>both</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>bright</source>
@@ -1694,6 +1774,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gleitkommawerte</translation>
     </message>
     <message>
+      <source>from {0:.0f} σ</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>full {0:.1f} %</source>
       <translation>voll {0:.1f} %</translation>
     </message>
@@ -1744,6 +1828,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>held: the palette of views; a digit chooses one</source>
       <translation>gehalten: die Auswahl der Ansichten; eine Ziffer wählt eine</translation>
+    </message>
+    <message>
+      <source>how sure</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>in the highlights</source>
@@ -2074,6 +2162,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bild</translation>
     </message>
     <message>
+      <source>put a hit back</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>px</source>
       <translation>px</translation>
     </message>
@@ -2180,6 +2272,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>sweep of {0}</source>
       <translation>Durchgang von {0}</translation>
+    </message>
+    <message>
+      <source>take a hit</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>texture kept</source>
@@ -2402,6 +2498,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} kann mit einem Bild dieser Art nichts anfangen ({1}).</translation>
     </message>
     <message>
+      <source>{0} found</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>{0} found, the doubtful ones first</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>{0} has no parameter “{1}”; it has {2}.</source>
       <translation>{0} hat keinen Regler „{1}“; es gibt {2}.</translation>
     </message>
@@ -2432,6 +2536,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} noise {1}</source>
       <translation>{0} Rauschen {1}</translation>
+    </message>
+    <message>
+      <source>{0} of at least {1:.1f} σ</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>{0} of {1} tiles exact</source>
@@ -2490,8 +2598,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>×Rauschen</translation>
     </message>
     <message>
+      <source>σ</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>σ above the sky</source>
       <translation>σ über dem Himmel</translation>
+    </message>
+    <message>
+      <source>σ narrower than the picture's own peaks</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>σ of 255</source>

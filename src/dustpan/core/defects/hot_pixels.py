@@ -38,6 +38,8 @@ LOCAL = 6.0  # px, sigma of the local mean that brings the colours of a mosaic t
 CLICK = 2.5  # px around a hit that a click means
 SAMPLE, MOST_SAMPLES = 256, 24  # px and number of the tiles that a demosaiced picture is unmixed on
 COARSE = 16  # mean step of a JPEG from which single pixels are marks of the compression
+LEAST_LIGHT, LEAST_ENCODED = 3e-5, 0.4 / 255  # sigma that rounding leaves
+SKY_LIKE = 6.0  # bright peaks for each dark one, from which peaks are stars or defects before a sky
 TWO = ((-2, 0), (2, 0), (0, -2), (0, 2))
 
 
@@ -145,6 +147,10 @@ def _measure(asked: Asked) -> Found | None:
             of_samples = partial(_samples, mixing)
             return Found((_both(asked, of_samples, TWO, in_light=True),), (None,), mixing)
         found = tuple(_both(asked, partial(_channel, c), (), asked.scale is not None) for c in range(3))
+        bright, dark = (sum(pair[k].peaked for pair in found) for k in (0, 1))
+        frame = asked.scale is not None and asked.scale.from_sky
+        if not frame and bright < SKY_LIKE * dark:  # what peaks up and down alike is texture
+            return None
         return Found(found, (0, 1, 2), in_light=asked.scale is not None)
     if asked.kind is Kind.MOSAIC and asked.sensor is not None:
         of_mosaic = partial(_mosaic, asked.sensor.pattern)
@@ -179,7 +185,8 @@ def _both(asked: Asked, plane_of: PlaneOf, same: tuple[tuple[int, int], ...], in
             plane = plane_of(np.asarray(values, np.float32), seen.y0)
             yield strip.y0, strip.y1, np.ascontiguousarray(sign * plane, np.float32)
 
-    return peaks.find(partial(strips, 1), same), peaks.find(partial(strips, -1), same)
+    least = LEAST_LIGHT if in_light else LEAST_ENCODED
+    return peaks.find(partial(strips, 1), same, least), peaks.find(partial(strips, -1), same, least)
 
 
 def _tiles(asked: Asked) -> list[NDArray[np.float32]]:

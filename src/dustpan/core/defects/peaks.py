@@ -27,10 +27,13 @@ USUAL_LIMITS = (0.12, 0.12, 0.0)
 MOST_LIMITS, MARGINS, LEAST_CLUSTER = (0.33, 0.25, 0.15), (0.85, 0.85, 0.6), 0.06
 NEIGHBOURS = (4, 3, 5)  # that each ratio is the mean of
 CROSS = ((-1, 0), (1, 0), (0, -1), (0, 1))
+RING = tuple((y, x) for y in range(-2, 3) for x in range(-2, 3) if max(abs(y), abs(x)) == 2)
+SPARED = 2
 ALL_EIGHT = (*CROSS, (-1, -1), (-1, 1), (1, -1), (1, 1))
 SCALE = 1.25  # from mean absolute deviation to sigma, normal distribution
 SPREAD = 1.6  # how far a local scale may lie above the median around it
 ENOUGH_SHARE = 1e-5  # of the pixels
+LEAST_SHARE = 0.7  # of the usual scale, that a local one has
 WEAKEST = 2 / 3  # of the usual sureness, that candidates are kept from
 PROOF, ENOUGH = 12.0, 3  # a hit as sure as this, or so many, are proof; one or two weak ones are not
 
@@ -46,7 +49,8 @@ class Peaks:
     ----------
     at : (n, 2) places. scores : (n, 3) how sure each is, as a single, of a pair and of a cluster; `SURE` at the usual
         threshold. height, sigma : (n,) above the local median, and the scale around it.
-    limits : what the picture's own peaks allow for each of the three. pixels : that were looked at.
+    limits : what the picture's own peaks allow for each of the three. pixels : that were looked at;
+        peaked : the share of them that is the top of some peak, defect or not.
     """
 
     at: NDArray[np.intp]
@@ -55,6 +59,7 @@ class Peaks:
     sigma: NDArray[np.float32]
     limits: tuple[float, float, float]
     pixels: int = 0
+    peaked: float = 0.0
 
     def score(self, largest: int = 3) -> NDArray[np.float32]:
         """How sure each is when singles (1), pairs (2) or clusters (3) are the largest that count."""
@@ -101,7 +106,7 @@ def _candidates(
 ) -> _Seen:
     """Peaks of the rows from ``first`` to ``last`` of a strip whose first row is row ``top`` of the picture."""
     height, sigma, _ = _scales(plane)
-    sigma = np.maximum(sigma, 0.7 * usual)
+    sigma = np.maximum(sigma, LEAST_SHARE * usual)
     ys, xs = np.nonzero(height > CANDIDATE * sigma)
     inside = (ys + top >= first) & (ys + top < last)
     ys, xs = ys[inside], xs[inside]
@@ -112,7 +117,9 @@ def _candidates(
 
     own = height[ys, xs]
     eight = np.stack([at(*d) for d in ALL_EIGHT], 1) if len(ys) else np.zeros((0, 8), np.float32)
-    alone = np.ones(len(ys), bool)
+    ring = np.stack([at(*d) for d in RING], 1) if len(ys) else np.zeros((0, len(RING)), np.float32)
+    ordered = np.sort(ring, 1)  # but for two, which another defect may be
+    alone = own > ordered[:, -1 - SPARED] - ordered[:, SPARED]  # it stands out more than what is around it differs
     for d in same:
         alone &= own > 2 * at(*d)
     return _Seen(
@@ -153,7 +160,7 @@ def _scores(seen: _Seen, limits: tuple[float, float, float]) -> NDArray[np.float
     return np.maximum(out, 0)
 
 
-def find(strips: Strips, same: tuple[tuple[int, int], ...] = ()) -> Peaks:
+def find(strips: Strips, same: tuple[tuple[int, int], ...] = (), least_sigma: float = 0.0) -> Peaks:
     """Narrow peaks of a plane.
 
     Parameters
@@ -162,14 +169,17 @@ def find(strips: Strips, same: tuple[tuple[int, int], ...] = ()) -> Peaks:
         from `AROUND` above to `AROUND` below as far as there are any; light, or what noise is even in.
     same : in a mosaic, where neighbours of the same colour lie; a defect has to stand out from them as well.
 
+    least_sigma : that noise is taken to have anywhere: what rounding leaves.
+
     Returns
     -------
     Peaks of at least two thirds of the usual sureness.
     """
     looked = [(_scales(plane)[2], (last - first) * plane.shape[1]) for first, last, plane in strips()]
     usual, pixels = float(np.median([u for u, _ in looked])), sum(n for _, n in looked)
+    usual = max(usual, least_sigma / LEAST_SHARE)
     known: dict[tuple[int, int], NDArray[np.float32]] = {}  # best of all scores, the three scores, height, scale
-    limits = (0.0, 0.0, 0.0)
+    limits, peaked = (0.0, 0.0, 0.0), 0.0
     for _ in range(PASSES):
         bad = np.array(sorted(p for p, f in known.items() if f[0] >= SURE), np.intp).reshape(-1, 2)
         parts = []
@@ -177,6 +187,7 @@ def find(strips: Strips, same: tuple[tuple[int, int], ...] = ()) -> Peaks:
             top = max(0, first - AROUND)
             parts.append(_candidates(_without(plane, bad, top), top, first, last, usual, same))
         seen = _joined(parts)
+        peaked = peaked or float(seen.top.sum()) / max(pixels, 1)
         found = _limits(seen, STRONG)
         limits = tuple(max(a, b) for a, b in zip(limits, found, strict=True))  # type: ignore[assignment]
         scores = _scores(seen, limits)
@@ -192,7 +203,7 @@ def find(strips: Strips, same: tuple[tuple[int, int], ...] = ()) -> Peaks:
     places = sorted(known)
     values = np.array([known[p] for p in places], np.float32).reshape(-1, 6)
     at = np.array(places, np.intp).reshape(-1, 2)
-    return Peaks(at, values[:, 1:4], values[:, 4], values[:, 5], limits, pixels)
+    return Peaks(at, values[:, 1:4], values[:, 4], values[:, 5], limits, pixels, peaked)
 
 
 def _without(plane: Plane, bad: NDArray[np.intp], top: int) -> Plane:

@@ -129,7 +129,7 @@ class Editing(QObject):
         """What an instrument may ask for."""
         return Charted(
             params, d.noise_print, d.probe_levels(), self._profile, d.sample_seen, d.sensor_light, d.sensor_floor(),
-            self.state.scores(),
+            self.state.told_from(), self.state.scores(),
         )  # fmt: skip
 
     def _profile(self) -> tuple[NDArray, NDArray, NDArray]:

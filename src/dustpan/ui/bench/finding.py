@@ -57,8 +57,8 @@ class Finding(QObject):
         self.state.hit = min(self.state.hit, len(hits) - 1) if hits is not None else -1
         tool.hits, tool.current = hits, self.state.hit
         tool.spared = getattr(step.params, "spared", ()) if step is not None and hits is not None else ()
-        tray.findings.setVisible(hits is not None)
-        if hits is not None:
+        tray.findings.setVisible(hits is not None and hits.proven is None)
+        if hits is not None and hits.proven is None:
             self._show_crops(hits)
         self.parts.canvas.update()
 

@@ -79,6 +79,11 @@ class BenchState:
         hits = self.hits.get(self.chosen)
         return hits.score if hits is not None else np.zeros(0)
 
+    def told_from(self) -> tuple[NDArray, NDArray] | None:
+        """What the hits of the chosen step were told from."""
+        hits = self.hits.get(self.chosen)
+        return hits.curve if hits is not None else None
+
     def keep_chosen(self) -> None:
         """Choose a step that is there."""
         self.chosen = min(self.chosen, len(self.sweep.steps) - 1)

@@ -77,7 +77,11 @@ class Chip(QFrame):
         self.switch.setAccessibleName(self.tr("{0} on").format(step.name))
         self.where.setVisible(applies)
         if isinstance(step, Step):
-            words = step.summary if found is None else self.tr("{0} found").format(len(found))
+            words = step.summary
+            if found is not None and found.proven is None:
+                words = self.tr("{0} found").format(len(found))
+            elif found is not None:
+                words = self.tr("proven") if found.proven else self.tr("nothing proven")
             self.summary.setText(words if step.on else self.tr("off"))
             words = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
             self.setToolTip(f"{warning}\n{words}" if warning else words)

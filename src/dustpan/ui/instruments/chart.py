@@ -38,7 +38,7 @@ class Charted:
     noise : the picture's print; None while it is not known. levels : the probes' brightness, 0 to 1.
     sample : gives encoded values (h, w, C) of the picture before it is changed.
     light : gives, for each colour of a sensor, light of its samples; ``floor`` is the sigma of their noise in the dark.
-    scores : how sure each hit of the step is.
+    scores : how sure each hit of the step is; curve : what they were told from, where that is one.
     profile : gives distance in px from the middle of a line across an edge, and the luma there before and after.
     """
 
@@ -49,6 +49,7 @@ class Charted:
     sample: Callable[[], NDArray] = lambda: np.zeros((0, 0, 1))
     light: Callable[[], Sequence[NDArray]] = lambda: ()
     floor: float = 0.0
+    curve: tuple[NDArray, NDArray] | None = None
     scores: NDArray = field(default_factory=lambda: np.zeros(0))
 
 
