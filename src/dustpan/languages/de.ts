@@ -41,7 +41,7 @@
     </message>
     <message>
       <source>1 takes single ones, 2 pairs as well, 3 small clusters.</source>
-      <translation type="unfinished" />
+      <translation>1 nimmt einzelne, 2 auch Paare, 3 kleine Gruppen.</translation>
     </message>
     <message>
       <source>100 %</source>
@@ -76,6 +76,10 @@
       <translation>; im Dunkeln ist das Rauschen so stark wie Licht bei {0:+.1f} EV</translation>
     </message>
     <message>
+      <source>A line of the spectrum that stands out less than this from its surroundings is left alone.</source>
+      <translation>Eine Linie des Spektrums, die weniger als so weit herausragt, bleibt stehen.</translation>
+    </message>
+    <message>
       <source>A picture of one channel has no colours.</source>
       <translation>Ein Bild mit einem Kanal hat keine Farben.</translation>
     </message>
@@ -97,7 +101,7 @@
     </message>
     <message>
       <source>Added</source>
-      <translation type="unfinished" />
+      <translation>Hinzugefügt</translation>
     </message>
     <message>
       <source>All</source>
@@ -110,6 +114,10 @@
     <message>
       <source>All files (*)</source>
       <translation>Alle Dateien (*)</translation>
+    </message>
+    <message>
+      <source>Also those above 5 of 255: a subject may be striped itself, so look first.</source>
+      <translation>Auch die über 5 von 255: Ein Motiv kann selbst gestreift sein, also erst hinsehen.</translation>
     </message>
     <message>
       <source>Alt and wheel</source>
@@ -292,6 +300,10 @@
       <translation>Farben des Fensters; die Umgebung des Bildes bleibt neutral</translation>
     </message>
     <message>
+      <source>Columns</source>
+      <translation>Spalten</translation>
+    </message>
+    <message>
       <source>Compare with</source>
       <translation>Vergleich mit</translation>
     </message>
@@ -329,7 +341,7 @@
     </message>
     <message>
       <source>Defects that stand out less than this stay as they are.</source>
-      <translation type="unfinished" />
+      <translation>Fehler, die weniger herausragen, bleiben, wie sie sind.</translation>
     </message>
     <message>
       <source>Demosaic</source>
@@ -447,7 +459,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Finds pixels that read too high or too low by their shape, and fills them from their neighbours.</source>
-      <translation type="unfinished" />
+      <translation>Findet Pixel, die zu hoch oder zu tief lesen, an ihrer Form, und füllt sie aus ihren Nachbarn.</translation>
     </message>
     <message>
       <source>Fit</source>
@@ -467,15 +479,19 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Found ones that stay as they are.</source>
-      <translation type="unfinished" />
+      <translation>Gefundene, die bleiben, wie sie sind.</translation>
     </message>
     <message>
       <source>From the sky</source>
       <translation>Vom Himmel</translation>
     </message>
     <message>
+      <source>From {0:.0f} × the floor</source>
+      <translation>Ab {0:.0f} × Grund</translation>
+    </message>
+    <message>
       <source>From {0:.1f} σ: {1}</source>
-      <translation type="unfinished" />
+      <translation>Ab {0:.1f} σ: {1}</translation>
     </message>
     <message>
       <source>Full samples become white, or are recovered from the colours that are not full and rolled off.</source>
@@ -551,7 +567,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Hot pixels</source>
-      <translation type="unfinished" />
+      <translation>Heiße Pixel</translation>
     </message>
     <message>
       <source>How far a bright rim may rise above the brightest value nearby, in percent of the local range.</source>
@@ -603,7 +619,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>How sure</source>
-      <translation type="unfinished" />
+      <translation>Wie sicher</translation>
     </message>
     <message>
       <source>How this step's result is laid over its input</source>
@@ -691,7 +707,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Largest</source>
-      <translation type="unfinished" />
+      <translation>Größte</translation>
     </message>
     <message>
       <source>Later</source>
@@ -724,6 +740,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Looking for places worth watching …</source>
       <translation>Suche nach Stellen, die es zu beobachten lohnt …</translation>
+    </message>
+    <message>
+      <source>Looking …</source>
+      <translation>Sucht …</translation>
     </message>
     <message>
       <source>Luminance</source>
@@ -823,7 +843,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Next hit</source>
-      <translation type="unfinished" />
+      <translation>Nächster Fund</translation>
     </message>
     <message>
       <source>Next picture</source>
@@ -859,7 +879,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Nothing found; nothing is changed.</source>
-      <translation type="unfinished" />
+      <translation>Nichts gefunden; nichts wird geändert.</translation>
     </message>
     <message>
       <source>Nothing: the result would be worse than the picture ({0}).</source>
@@ -871,7 +891,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Number of hits over how sure they are</source>
-      <translation type="unfinished" />
+      <translation>Zahl der Funde nach Sicherheit</translation>
     </message>
     <message>
       <source>Of the window, the help and all messages</source>
@@ -947,11 +967,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Pixels that read too high, too low, or both.</source>
-      <translation type="unfinished" />
+      <translation>Pixel, die zu hoch, zu tief oder beides lesen.</translation>
     </message>
     <message>
       <source>Places that are filled although nothing was found.</source>
-      <translation type="unfinished" />
+      <translation>Stellen, die gefüllt werden, obwohl nichts gefunden wurde.</translation>
     </message>
     <message>
       <source>Preferences</source>
@@ -963,7 +983,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Previous hit</source>
-      <translation type="unfinished" />
+      <translation>Voriger Fund</translation>
     </message>
     <message>
       <source>Previous picture</source>
@@ -1007,11 +1027,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Put back</source>
-      <translation type="unfinished" />
+      <translation>Zurückgelegt</translation>
     </message>
     <message>
       <source>Put the hit back</source>
-      <translation type="unfinished" />
+      <translation>Fund zurücklegen</translation>
     </message>
     <message>
       <source>Quality</source>
@@ -1100,6 +1120,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Rims that rise above (amber) or fall below (blue) the local range</source>
       <translation>Ränder, die über (bernstein) oder unter (blau) den örtlichen Umfang gehen</translation>
+    </message>
+    <message>
+      <source>Rows</source>
+      <translation>Zeilen</translation>
     </message>
     <message>
       <source>Save</source>
@@ -1206,6 +1230,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Besondere Ansichten: Helligkeit, Kanäle, Tiefen, Weggenommenes … (I)</translation>
     </message>
     <message>
+      <source>Spectrum along the picture, over its floor</source>
+      <translation>Spektrum längs des Bildes, über seinem Grund</translation>
+    </message>
+    <message>
       <source>Stars</source>
       <translation>Sterne</translation>
     </message>
@@ -1234,6 +1262,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Stärke der Farben; ihre Farbtöne bleiben.</translation>
     </message>
     <message>
+      <source>Stripes</source>
+      <translation>Streifen</translation>
+    </message>
+    <message>
+      <source>Stripes across the picture are taken out where they are proven.</source>
+      <translation>Streifen quer über das Bild werden entfernt, wo sie bewiesen sind.</translation>
+    </message>
+    <message>
+      <source>Strong ones</source>
+      <translation>Starke</translation>
+    </message>
+    <message>
       <source>Suggest</source>
       <translation>Vorschlagen</translation>
     </message>
@@ -1260,6 +1300,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Takes out luminance and colour noise, as strong as it was measured at every brightness.</source>
       <translation>Nimmt Helligkeits- und Farbrauschen weg, so stark, wie es bei jeder Helligkeit gemessen wurde.</translation>
+    </message>
+    <message>
+      <source>Takes out rows or columns that the sensor wrote, where they are proven; else nothing is changed.</source>
+      <translation>Entfernt Zeilen oder Spalten, die der Sensor schrieb, wo sie bewiesen sind; sonst bleibt alles.</translation>
     </message>
     <message>
       <source>Temperature</source>
@@ -1402,6 +1446,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bis</translation>
     </message>
     <message>
+      <source>Upright stripes are taken out where they are proven.</source>
+      <translation>Senkrechte Streifen werden entfernt, wo sie bewiesen sind.</translation>
+    </message>
+    <message>
       <source>Values</source>
       <translation>Werte</translation>
     </message>
@@ -1455,7 +1503,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Which</source>
-      <translation type="unfinished" />
+      <translation>Welche</translation>
     </message>
     <message>
       <source>White</source>
@@ -1543,7 +1591,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>add a hit</source>
-      <translation type="unfinished" />
+      <translation>Fund hinzufügen</translation>
     </message>
     <message>
       <source>add {0}</source>
@@ -1591,7 +1639,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>both</source>
-      <translation type="unfinished" />
+      <translation>beide</translation>
     </message>
     <message>
       <source>bright</source>
@@ -1722,6 +1770,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>kodiert</translation>
     </message>
     <message>
+      <source>every {0:.1f} px: {1:.1f} × the floor</source>
+      <translation>alle {0:.1f} px: {1:.1f} × Grund</translation>
+    </message>
+    <message>
       <source>exact</source>
       <translation>genau</translation>
     </message>
@@ -1774,8 +1826,12 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gleitkommawerte</translation>
     </message>
     <message>
+      <source>from {0:.0f} × floor</source>
+      <translation>ab {0:.0f} × Grund</translation>
+    </message>
+    <message>
       <source>from {0:.0f} σ</source>
-      <translation type="unfinished" />
+      <translation>ab {0:.0f} σ</translation>
     </message>
     <message>
       <source>full {0:.1f} %</source>
@@ -1831,7 +1887,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>how sure</source>
-      <translation type="unfinished" />
+      <translation>wie sicher</translation>
     </message>
     <message>
       <source>in the highlights</source>
@@ -2130,6 +2186,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>nichts gemessen</translation>
     </message>
     <message>
+      <source>nothing proven</source>
+      <translation>nichts bewiesen</translation>
+    </message>
+    <message>
       <source>off</source>
       <translation>aus</translation>
     </message>
@@ -2154,6 +2214,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ein Teil ihres Pfads ist kein Ordner</translation>
     </message>
     <message>
+      <source>period</source>
+      <translation>Periode</translation>
+    </message>
+    <message>
       <source>pick white</source>
       <translation>Weiß wählen</translation>
     </message>
@@ -2162,8 +2226,12 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bild</translation>
     </message>
     <message>
+      <source>proven</source>
+      <translation>bewiesen</translation>
+    </message>
+    <message>
       <source>put a hit back</source>
-      <translation type="unfinished" />
+      <translation>Fund zurücklegen</translation>
     </message>
     <message>
       <source>px</source>
@@ -2275,7 +2343,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>take a hit</source>
-      <translation type="unfinished" />
+      <translation>Fund nehmen</translation>
     </message>
     <message>
       <source>texture kept</source>
@@ -2499,11 +2567,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0} found</source>
-      <translation type="unfinished" />
+      <translation>{0} gefunden</translation>
     </message>
     <message>
       <source>{0} found, the doubtful ones first</source>
-      <translation type="unfinished" />
+      <translation>{0} gefunden, die zweifelhaften zuerst</translation>
     </message>
     <message>
       <source>{0} has no parameter “{1}”; it has {2}.</source>
@@ -2539,7 +2607,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0} of at least {1:.1f} σ</source>
-      <translation type="unfinished" />
+      <translation>{0} ab {1:.1f} σ</translation>
     </message>
     <message>
       <source>{0} of {1} tiles exact</source>
@@ -2590,8 +2658,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0}: {1} muss eines davon sein: {2}.</translation>
     </message>
     <message>
+      <source>× floor</source>
+      <translation>× Grund</translation>
+    </message>
+    <message>
       <source>× local noise σ</source>
       <translation>× örtl. σ</translation>
+    </message>
+    <message>
+      <source>× the spectrum's floor</source>
+      <translation>× Grund des Spektrums</translation>
     </message>
     <message>
       <source>×noise</source>
@@ -2599,7 +2675,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>σ</source>
-      <translation type="unfinished" />
+      <translation>σ</translation>
     </message>
     <message>
       <source>σ above the sky</source>
@@ -2607,7 +2683,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>σ narrower than the picture's own peaks</source>
-      <translation type="unfinished" />
+      <translation>σ schmaler als die Spitzen des Bildes</translation>
     </message>
     <message>
       <source>σ of 255</source>
