@@ -360,10 +360,9 @@ def _hits(facts: Mapping[FactKind, Any], p: StripesParams) -> Hits:
     found: Stripes = facts[STRIPES]
     both = [(found.rows, p.rows), (found.columns, p.columns)]
     proven = [s for s, wanted in both if wanted and s.lines and _counts(s, p)]
-    scores = np.array([s.power for s in proven])
     unit = mark("× the spectrum's floor")
     shown = max((s for s, _ in both), key=lambda s: float(s.spectrum[1].max(initial=0)))
-    return Hits(np.zeros((0, 2)), scores, unit, bool(proven), shown.spectrum)
+    return Hits(np.zeros((0, 2)), np.zeros(0), unit, bool(proven), shown.spectrum)
 
 
 def _summary(p: StripesParams) -> str:

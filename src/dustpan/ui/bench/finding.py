@@ -55,11 +55,12 @@ class Finding(QObject):
         hits, tool, tray = self.hits, self.parts.hits_tool, self.parts.tray
         step = self.state.step()
         self.state.hit = min(self.state.hit, len(hits) - 1) if hits is not None else -1
-        tool.hits, tool.current = hits, self.state.hit
+        places = hits if hits is not None and hits.proven is None else None
+        tool.hits, tool.current = places, self.state.hit
         tool.spared = getattr(step.params, "spared", ()) if step is not None and hits is not None else ()
-        tray.findings.setVisible(hits is not None and hits.proven is None)
-        if hits is not None and hits.proven is None:
-            self._show_crops(hits)
+        tray.findings.setVisible(places is not None)
+        if places is not None:
+            self._show_crops(places)
         self.parts.canvas.update()
 
     def _show_crops(self, hits: Hits) -> None:
