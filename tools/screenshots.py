@@ -80,15 +80,21 @@ def main() -> None:
 def take_sources(app: QApplication, window: Window) -> None:
     """A raw, a frame and a render, each as it is worked on; then back to the first picture."""
     raw, frame, render = (demo_folder() / SOURCES[n] for n in (0, 2, 4))
-    for path, name in ((raw, "raw"), (frame, "star-field"), (render, "render")):
+    for path, name in ((raw, "raw"), (frame, "hot-pixels"), (render, "render")):
         window.open_files([path])
         wait(app, window)
         window.files.show(window.files.documents[-1])
         wait(app, window)
         if name == "raw":
             window.bench.editing.set_values({"push": 2.0}, False)
-        elif name == "star-field":
+            window.bench.editing.add_step("stripes")
+        elif name == "hot-pixels":
             window.bench.editing.brighten()
+            wait(app, window)
+            keep(window, "star-field")
+            window.bench.editing.add_step("hot-pixels")
+            wait(app, window)
+            window.bench.finding.go_to(3)
         else:
             window.bench.editing.add_step("tone")
             window.bench.editing.set_values({"push": 1.0}, False)

@@ -1,0 +1,134 @@
+"""What steps find: counted on the chip, ringed, listed with the doubtful ones first, put back, added."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+
+from dustpan.core.colour import decode
+from dustpan.core.sweep import beside, load_sweep
+from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
+from tests.core.files.make import fits, mosaic_dng, write
+from tests.scenes import desk
+from tests.ui.conftest import Bench
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def frame(tmp_path: Path) -> Path:
+    """A star field with twelve hot pixels."""
+    rng = np.random.default_rng(4)
+    values = rng.normal(900, 20, (220, 280))
+    y, x = np.mgrid[0:220, 0:280]
+    for cy, cx in rng.uniform(20, 200, (40, 2)):
+        values += 4000 * np.exp(-((y - cy) ** 2 + (x - cx) ** 2) / 2.4)
+    for n in range(12):
+        values[12 + 17 * n, 250] += 160 + 200 * n
+    return write(tmp_path, "frame.fits", fits(np.clip(values, 0, 65535).astype(np.uint16)))
+
+
+def chip(bench: Bench, name: str) -> str:
+    return next(c.summary.text() for c in bench.window.bench.sweep_line.chips if c.name.text() == name)
+
+
+def test_hits_are_counted_listed_and_stepped_through(bench: Bench, frame: Path) -> None:
+    bench.open(frame)
+    w = bench.window
+    w.bench.editing.add_step("hot-pixels")
+    bench.wait()
+    assert chip(bench, "Hot pixels") == "12 found"
+    findings = w.bench.tray.findings
+    assert findings.isVisible()
+    assert findings.words.text() == "12 found, the doubtful ones first"
+    assert sum(c.isVisible() for c in findings.crops) == 12
+    bench.key(Qt.Key.Key_Period)
+    assert w.bench.canvas.zoom == 4
+    assert w.state.hit == 0
+    scores = w.state.hits[w.state.chosen].score
+    assert scores[0] == scores.min()
+    assert "narrower" in w.bench.bottom.state.text()
+    bench.key(Qt.Key.Key_Period)
+    bench.key(Qt.Key.Key_Comma)
+    bench.key(Qt.Key.Key_Comma)
+    assert w.state.hit == 11  # round to the surest
+    bench.click(findings.crops[3])
+    assert w.state.hit == 3
+
+
+def test_one_is_put_back_taken_again_and_one_is_added_by_click(bench: Bench, frame: Path) -> None:
+    bench.open(frame)
+    w = bench.window
+    w.bench.editing.add_step("hot-pixels")
+    bench.wait()
+    bench.key(Qt.Key.Key_Period)
+    y, x = (int(v) for v in w.state.hits[w.state.chosen].at[0])
+    bench.key(Qt.Key.Key_X)
+    bench.wait()
+    assert chip(bench, "Hot pixels") == "11 found"
+    assert w.document.sweep.steps[0].params.spared == ((y, x),)
+    canvas = w.bench.canvas
+
+    def at(py: float, px: float):
+        ox, oy = canvas.origin()
+        r = canvas.devicePixelRatioF()
+        return QPointF((ox + (px + 0.5) * canvas.zoom) / r, (oy + (py + 0.5) * canvas.zoom) / r).toPoint()
+
+    bench.click(canvas, at(y, x))  # the dotted ring
+    bench.wait()
+    assert chip(bench, "Hot pixels") == "12 found"
+    bench.bot.mouseClick(canvas, Qt.MouseButton.LeftButton, CTRL, at(y + 12, x - 20))
+    bench.wait()
+    assert chip(bench, "Hot pixels") == "13 found"
+    bench.key(Qt.Key.Key_Z, CTRL)
+    bench.wait()
+    assert chip(bench, "Hot pixels") == "12 found"
+
+
+def test_the_threshold_is_a_handle_and_is_kept_with_the_sweep(bench: Bench, frame: Path) -> None:
+    bench.open(frame)
+    w = bench.window
+    w.bench.editing.add_step("hot-pixels")
+    bench.wait()
+    chart = w.bench.tray.charts["hits"]
+    handle = chart.handles()[0].at.toPoint()
+    bench.drag(chart, handle, handle + (handle - handle) + QPointF(60, 0).toPoint())
+    bench.wait()
+    assert w.document.sweep.steps[0].params.sure > 10
+    few = int(chip(bench, "Hot pixels").split()[0])
+    assert few < 12
+    w.files.save()
+    assert load_sweep(beside(frame)).steps[0].params == w.document.sweep.steps[0].params
+
+
+def test_nothing_found_is_an_answer(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.window.bench.editing.add_step("hot-pixels")
+    bench.wait()
+    assert chip(bench, "Hot pixels") == "0 found"
+    assert bench.window.bench.tray.findings.words.text() == "Nothing found; nothing is changed."
+    bench.window.bench.editing.add_step("stripes")
+    bench.wait()
+    assert chip(bench, "Stripes") == "nothing proven"
+
+
+def test_a_raw_is_repaired_before_it_is_developed(bench: Bench, tmp_path: Path) -> None:
+    taken = Exposure(20000, 0)
+    light = 0.3 + 0.2 * decode(desk())
+    stored = with_hot_pixels(counts(with_stripes(seen(light, taken)), taken, 2), taken, 3, 0.001)
+    path = write(tmp_path, "stair.dng", mosaic_dng(stored, replace(shot(taken))))
+    bench.open(path)
+    w = bench.window
+    for step in ("stripes", "hot-pixels"):
+        w.bench.editing.add_step(step)
+        bench.wait()
+    assert bench.names() == ["Hot pixels", "Stripes", "Develop", "Noise"]
+    assert int(chip(bench, "Hot pixels").split()[0]) > 20
+    assert chip(bench, "Stripes") == "proven"
+    bench.click(w.bench.sweep_line.chips[1])
+    assert w.bench.tray.charts["spectrum"].power.max() > 25
+    assert [s.name for s in w.document.reference.steps] == ["Develop"]
