@@ -29,7 +29,7 @@ FINISHED = ("keepers-desk.tif", "keepers-desk.jpg", "shell-drawer.jpg", "catalog
 SOURCES = ("gallery-stair.dng", "star-field.fits", "star-field-rgb.fits", "star-field.tif", "lamp-room.exr")
 PICTURES = (*FINISHED, *SOURCES)
 TRUTH = "truth"
-VERSION = "4"  # raise it when a scene changes, so that old demo data is made anew
+VERSION = "5"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
 THUMBNAIL_WANTED = b"\xff\xd8 made on saving"
 

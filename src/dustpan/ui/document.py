@@ -197,7 +197,7 @@ class Document:
         if not self.picture.kind.of_sensor:
             return self.picture.pixels
         small = self.reduced(max(1, len(self.before.levels) // 2))
-        before = Sweep(self.sweep.active[: self.sweep.changes_kind(self.picture.kind)]).scaled(1)
+        before = Sweep(self.sweep.active[: self.sweep.changes_kind(self.picture.kind)]).scaled(0.5)
         try:
             return small.render(before)
         except WrongUse:  # an order that cannot work is told where the picture is shown

@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 from scipy.optimize import least_squares
-from scipy.stats import chi2
+from scipy.special import gammaincinv
 
 from dustpan.core.curve import SRGB
 from dustpan.core.fact import Asked, FactKind, Scope
@@ -184,7 +184,7 @@ def _fitted_once(
         found.append((power, (share * level[two] / noise).sum(1), (share / noise).sum(1), level[two].mean(1)))
     power, by_gain, by_read, brightness = (np.concatenate(v) for v in zip(*found, strict=True))
     bins = np.array_split(np.argsort(brightness, kind="stable"), int(np.clip(len(brightness) // PER_BIN, *BINS)))
-    pure = chi2.ppf(QUIET, lowest) / lowest
+    pure = 2 * float(gammaincinv(lowest / 2, QUIET)) / lowest  # the quantile of chi squared
     seen = np.array([np.quantile(power[g], QUIET) for g in bins]) / pure
     gains, reads = (np.array([v[g].mean() for g in bins]) for v in (by_gain, by_read))
 
