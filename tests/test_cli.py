@@ -60,10 +60,10 @@ def test_measure(run: Run, file: Path) -> None:
 def test_steps(run: Run) -> None:
     found = json.loads(run("steps", "--json")[1])["steps"]
     assert [s["id"] for s in found] == [
-        *("hot-pixels", "stripes", "develop", "noise"),
-        *("neutral-blacks", "edge-sharpen", "tone", "grain"),
+        *("hot-pixels", "stripes", "develop", "compression-marks"),
+        *("noise", "neutral-blacks", "edge-sharpen", "tone", "grain"),
     ]
-    assert "halo_light" in found[5]["params"]["properties"]
+    assert "halo_light" in found[6]["params"]["properties"]
     assert "give_back = 0 %" in run("steps")[1]
 
 

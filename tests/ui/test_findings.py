@@ -7,7 +7,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF, Qt
+from PIL import Image
+from PyQt6.QtCore import QPoint, QPointF, Qt
 
 from dustpan.core.colour import decode
 from dustpan.core.sweep import beside, load_sweep
@@ -132,3 +133,26 @@ def test_a_raw_is_repaired_before_it_is_developed(bench: Bench, tmp_path: Path) 
     bench.click(w.bench.sweep_line.chips[1])
     assert w.bench.tray.charts["spectrum"].power.max() > 25
     assert [s.name for s in w.document.reference.steps] == ["Develop"]
+
+
+def test_a_coarse_jpeg_is_cleaned_and_a_good_one_is_told(bench: Bench, tmp_path: Path) -> None:
+    path = tmp_path / "card.jpg"
+    Image.fromarray(np.rint(desk()[:200, :240] * 255).astype(np.uint8)).save(path, quality=40)
+    bench.open(path)
+    w = bench.window
+    bench.wait()
+    before = bench.canvas_pixels()
+    w.bench.editing.add_step("compression-marks")
+    bench.wait()
+    assert bench.names()[0] == "Compression marks"
+    marks = w.bench.sweep_line.chips[0]
+    assert marks.summary.text() == "proven"
+    assert not np.array_equal(bench.canvas_pixels(), before)
+    chart = w.bench.tray.charts["steps"]
+    assert chart.power.min() > chart.limit
+    at = chart.handles()[0].at
+    bench.drag(chart, at.toPoint(), at.toPoint() - QPoint(0, 50))
+    bench.wait()
+    assert w.document.sweep.steps[0].params.coarser > 20
+    assert w.bench.sweep_line.chips[0].summary.text() == "nothing proven"
+    assert np.array_equal(bench.canvas_pixels(), before)

@@ -44,7 +44,7 @@ class Asked:
     size : (height, width) of the picture. read : gives the pixels (h, w, C) of a region of what is measured.
     sample : a part to measure on, of a result that is not computed as a whole; None where all of it is at hand.
     curve, scale, kind, sensor : those of the picture that is measured.
-    quantisation : the tables of a JPEG that the picture comes from.
+    quantisation, sampling : of a JPEG that the picture comes from, see `Source`.
     before : the same fact of the picture, when it is measured of a step's result; None otherwise.
     needs : the facts that this one asked for. check : called every few ten ms; raises to cancel.
     """
@@ -57,6 +57,7 @@ class Asked:
     kind: Kind = Kind.RGB
     sensor: Sensor | None = None
     quantisation: Mapping[int, tuple[int, ...]] = field(default_factory=dict)
+    sampling: tuple[int, int] | None = None
     before: Any = None
     needs: Mapping[FactKind, Any] = field(default_factory=dict)
     check: Callable[[], None] = lambda: None

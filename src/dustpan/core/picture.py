@@ -77,7 +77,8 @@ class Source:
 
     Attributes
     ----------
-    quantisation : of a JPEG, its tables. words : how samples are stored, where `Depth` does not say it.
+    quantisation, sampling : of a JPEG, its tables, and how much smaller colours are stored, down and across.
+    words : how samples are stored, where `Depth` does not say it.
     origin : what the format needs to write a result into a copy of the file; only its module knows it.
     part, parts : which page or image was opened, from 1, and what all of them are called, of a file with several.
     """
@@ -89,6 +90,7 @@ class Source:
     origin: Any = None
     part: int = 0
     parts: tuple[str, ...] = ()
+    sampling: tuple[int, int] | None = None
 
 
 IDENTITY = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)

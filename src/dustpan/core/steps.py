@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dustpan.core.defects.compression_marks import COMPRESSION_MARKS
 from dustpan.core.defects.hot_pixels import HOT_PIXELS
 from dustpan.core.defects.stripes import STRIPES_STEP
 from dustpan.core.develop.step import DEVELOP
@@ -15,7 +16,10 @@ from dustpan.core.noise.step import NOISE
 from dustpan.core.sharpen.edge import EDGE_SHARPEN
 from dustpan.core.step import StepKind
 
-STEPS: tuple[StepKind, ...] = (HOT_PIXELS, STRIPES_STEP, DEVELOP, NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, TONE, GRAIN)
+STEPS: tuple[StepKind, ...] = (
+    *(HOT_PIXELS, STRIPES_STEP, DEVELOP, COMPRESSION_MARKS),
+    *(NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, TONE, GRAIN),
+)
 FINDERS: tuple[Finder, ...] = (STAR_FINDER,)
 
 

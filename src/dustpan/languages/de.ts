@@ -180,6 +180,14 @@
       <translation>Blinken</translation>
     </message>
     <message>
+      <source>Blocks and bleeding are taken out of the colours.</source>
+      <translation>Blöcke und Verlaufenes werden aus den Farben genommen.</translation>
+    </message>
+    <message>
+      <source>Blocks and ringing are taken out of the brightness.</source>
+      <translation>Blöcke und Säume werden aus der Helligkeit genommen.</translation>
+    </message>
+    <message>
       <source>Blotch size</source>
       <translation>Fleckengröße</translation>
     </message>
@@ -214,6 +222,10 @@
     <message>
       <source>Brighter or darker, in stops of light.</source>
       <translation>Heller oder dunkler, in Blendenstufen.</translation>
+    </message>
+    <message>
+      <source>Brightness</source>
+      <translation>Helligkeit</translation>
     </message>
     <message>
       <source>Brightness alone, without colour</source>
@@ -268,6 +280,10 @@
       <translation>Bitte einen anderen Namen wählen.</translation>
     </message>
     <message>
+      <source>Cleaned from a step of {0:.1f} of 255</source>
+      <translation>Bereinigt ab einer Stufe von {0:.1f} von 255</translation>
+    </message>
+    <message>
       <source>Click on something in the picture that is neutral; its light becomes white</source>
       <translation>Auf etwas Neutrales im Bild klicken; sein Licht wird weiß</translation>
     </message>
@@ -306,6 +322,10 @@
     <message>
       <source>Compare with</source>
       <translation>Vergleich mit</translation>
+    </message>
+    <message>
+      <source>Compression marks</source>
+      <translation>Kompressionsspuren</translation>
     </message>
     <message>
       <source>Computed tiles are kept up to here</source>
@@ -480,6 +500,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Found ones that stay as they are.</source>
       <translation>Gefundene, die bleiben, wie sie sind.</translation>
+    </message>
+    <message>
+      <source>From a step of</source>
+      <translation>Ab Stufen von</translation>
     </message>
     <message>
       <source>From the sky</source>
@@ -670,6 +694,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Sein Sensor hat keinen Farbfilter.</translation>
     </message>
     <message>
+      <source>JPEGs whose steps at low frequencies are finer than this on average are good ones and left alone.</source>
+      <translation>JPEGs, deren Stufen bei tiefen Frequenzen im Mittel feiner sind, sind gut und bleiben, wie sie sind.</translation>
+    </message>
+    <message>
       <source>K</source>
       <translation>K</translation>
     </message>
@@ -848,6 +876,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Next picture</source>
       <translation>Nächstes Bild</translation>
+    </message>
+    <message>
+      <source>No JPEG's steps are proven</source>
+      <translation>Keine JPEG-Stufen bewiesen</translation>
     </message>
     <message>
       <source>No edge in view. Shift-drag a line across one.</source>
@@ -1250,6 +1282,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Schritt {0}</translation>
     </message>
     <message>
+      <source>Steps of the JPEG's brightness, by fineness</source>
+      <translation>Stufen der JPEG-Helligkeit nach Feinheit</translation>
+    </message>
+    <message>
       <source>Stop computing; what is shown stays</source>
       <translation>Hält die Berechnung an; was zu sehen ist, bleibt</translation>
     </message>
@@ -1296,6 +1332,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Takes a colour cast out of the darkest tones, as it was measured, and leaves brighter tones alone.</source>
       <translation>Nimmt einen Farbstich aus den dunkelsten Tönen, wie er gemessen wurde, und lässt hellere Töne in Ruhe.</translation>
+    </message>
+    <message>
+      <source>Takes out blocks, ringing and blurred colour of a JPEG, within the steps that its file was stored with.</source>
+      <translation>Entfernt Blöcke, Säume und verlaufene Farbe eines JPEG, innerhalb der Stufen, mit denen seine Datei gespeichert ist.</translation>
     </message>
     <message>
       <source>Takes out luminance and colour noise, as strong as it was measured at every brightness.</source>
@@ -1658,6 +1698,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>aufgehellt</translation>
     </message>
     <message>
+      <source>brightness</source>
+      <translation>Helligkeit</translation>
+    </message>
+    <message>
       <source>brightness {0:+.1f} %</source>
       <translation>Helligkeit {0:+.1f} %</translation>
     </message>
@@ -1824,6 +1868,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>float values</source>
       <translation>Gleitkommawerte</translation>
+    </message>
+    <message>
+      <source>from steps of {0:.1f}</source>
+      <translation>ab Stufen von {0:.1f}</translation>
     </message>
     <message>
       <source>from {0:.0f} × floor</source>
@@ -2190,6 +2238,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>nichts bewiesen</translation>
     </message>
     <message>
+      <source>of 255</source>
+      <translation>von 255</translation>
+    </message>
+    <message>
+      <source>of a step off</source>
+      <translation>einer Stufe daneben</translation>
+    </message>
+    <message>
       <source>off</source>
       <translation>aus</translation>
     </message>
@@ -2320,6 +2376,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>steps</source>
       <translation>Schritte</translation>
+    </message>
+    <message>
+      <source>steps of {0:.0f} of 255</source>
+      <translation>Stufen von {0:.0f} von 255</translation>
     </message>
     <message>
       <source>stopped before it was exact</source>

@@ -66,8 +66,8 @@ class Decoded:
     ``samples`` is (H, W, C) with C from 1 to 4; channels 2 and 4 carry alpha last. What a format knows of the curve,
     the scene-linear scale, the sensor, the kind, further planes or samples that do not count, it says here; otherwise
     the curve follows from the profile and the kind from the number of channels. ``encoded`` samples are float32 that
-    need nothing more; ``stored`` are the file's own, where they are more exact than those. For ``words``, ``origin``,
-    ``part`` and ``parts`` see `Source`.
+    need nothing more; ``stored`` are the file's own, where they are more exact than those. For ``sampling``, ``words``,
+    ``origin``, ``part`` and ``parts`` see `Source`.
     """
 
     samples: NDArray
@@ -75,6 +75,7 @@ class Decoded:
     metadata: Metadata
     quantisation: dict[int, tuple[int, ...]] | None = None
     notices: tuple[str, ...] = ()
+    sampling: tuple[int, int] | None = None
     curve: Curve | None = None
     scale: Scale | None = None
     encoded: bool = False

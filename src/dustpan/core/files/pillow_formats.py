@@ -80,16 +80,27 @@ def _from_cmyk(image: Image.Image, metadata: Metadata) -> tuple[Image.Image, Met
     return converted, Metadata(icc=srgb_profile(), exif=metadata.exif, xmp=metadata.xmp)
 
 
+def _sampling(image: Image.Image) -> tuple[int, int] | None:
+    """How much smaller a JPEG's colours are stored, down and across; None where it holds none."""
+    layers: list[tuple[int, int, int, int]] = getattr(image, "layer", [])
+    if len(layers) != 3:
+        return None
+    (_, across, down, _), (_, less_across, less_down, _) = layers[:2]
+    return down // less_down, across // less_across
+
+
 def _read(format: str, data: bytes) -> Decoded:
     image = open_checked(data, format)
     tables = getattr(image, "quantization", None) or {}
+    sampling = _sampling(image)
     if getattr(image, "n_frames", 1) > 1:
         image.seek(0)
     image.load()
     samples, metadata, notices = samples_of(image, metadata_of(image))
     if getattr(image, "n_frames", 1) > 1:
         notices = (*notices, say("It holds several frames; only the first was opened."))
-    return Decoded(samples, Depth.EIGHT, metadata, {k: tuple(v) for k, v in tables.items()}, notices)
+    stored = {k: tuple(v) for k, v in tables.items()}
+    return Decoded(samples, Depth.EIGHT, metadata, stored, notices, sampling=sampling)
 
 
 def _saved(file: BinaryIO, samples: NDArray, format: str, metadata: Metadata, **options: Any) -> None:

@@ -160,6 +160,7 @@ class Facts:
             kind=found,
             sensor=picture.sensor if found.of_sensor else None,
             quantisation=picture.source.quantisation,
+            sampling=picture.source.sampling,
             before=opened(own),
             needs=needs,
             check=cancel.check,

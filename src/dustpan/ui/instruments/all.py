@@ -7,10 +7,10 @@ from dustpan.ui.instruments.develop import DevelopInstrument
 from dustpan.ui.instruments.edge import EdgeInstrument
 from dustpan.ui.instruments.hits import HitsInstrument
 from dustpan.ui.instruments.noise import NoiseInstrument
-from dustpan.ui.instruments.spectrum import SpectrumInstrument
+from dustpan.ui.instruments.spectrum import SpectrumInstrument, StepsInstrument
 from dustpan.ui.instruments.tone import ToneInstrument
 
 INSTRUMENTS: dict[str, Callable[[], Chart]] = {
     "hits": HitsInstrument, "spectrum": SpectrumInstrument, "develop": DevelopInstrument, "noise": NoiseInstrument,
-    "edge": EdgeInstrument, "tone": ToneInstrument,
+    "edge": EdgeInstrument, "tone": ToneInstrument, "steps": StepsInstrument,
 }  # fmt: skip

@@ -1,4 +1,4 @@
-"""The instrument of Stripes: the spectrum along the picture over its floor, with how far a line has to stand out."""
+"""Instruments of what a picture is repaired by: a curve along frequency, with the limit that it has to pass."""
 
 from __future__ import annotations
 
@@ -10,45 +10,59 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from dustpan.core.defects.stripes import StripesParams
+from dustpan.core.params import Number, Params
 from dustpan.ui.instruments.chart import Chart, Charted, Handle
 from dustpan.ui.look.theme import colours
 
-LEAST, MOST = 0.1, 1000.0  # × floor
 
+class FrequencyInstrument(Chart):
+    """A curve on a logarithmic axis against frequency; the parameter that is its limit is a handle to drag."""
 
-class SpectrumInstrument(Chart):
-    """Power over the floor, logarithmic, against frequency; the threshold is a handle that is dragged up and down."""
+    NAME = ""  # of the parameter
+    LEAST, MOST = 0.1, 1000.0
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(self.tr("Spectrum along the picture, over its floor"), parent)
-        self.params = StripesParams()
+    def __init__(self, title: str, parent: QWidget | None = None) -> None:
+        super().__init__(title, parent)
+        self.params: Params | None = None
         self.frequency: NDArray = np.zeros(0)
         self.power: NDArray = np.zeros(0)
+        self.looked = False
+
+    @property
+    def limit(self) -> float:
+        """What the curve has to pass."""
+        return 1.0 if self.params is None else float(getattr(self.params, self.NAME))
 
     def show_state(self, charted: Charted) -> None:
-        assert isinstance(charted.params, StripesParams)
         self.params = charted.params
-        if charted.curve is not None:
-            self.frequency, self.power = charted.curve
+        self.looked = charted.curve is not None
+        self.frequency, self.power = charted.curve or (np.zeros(0), np.zeros(0))
         self.update()
 
     def _share(self, power: NDArray | float) -> NDArray:
-        return np.asarray(np.log(np.clip(power, LEAST, MOST) / LEAST) / np.log(MOST / LEAST))
+        return np.asarray(np.log(np.clip(power, self.LEAST, self.MOST) / self.LEAST) / np.log(self.MOST / self.LEAST))
+
+    def limit_words(self) -> str:
+        """What the handle says."""
+        raise NotImplementedError
+
+    def axes(self) -> tuple[str, str, str, str, str]:
+        """Left, right and below the horizontal axis, above and below the upright one."""
+        raise NotImplementedError
+
+    def nothing_words(self) -> str:
+        """What is said instead of a curve."""
+        return self.tr("Looking …")
 
     def handles(self) -> Sequence[Handle]:
-        at = QPointF(self.area.right() - 8, float(self.to_y(self._share(self.params.sure))))
-        return [Handle("sure", at, self.tr("From {0:.0f} × the floor").format(self.params.sure))]
+        at = QPointF(self.area.right() - 8, float(self.to_y(self._share(self.limit))))
+        return [Handle(self.NAME, at, self.limit_words())]
 
     def values_for(self, name: str, y: float) -> dict[str, float]:
-        value = LEAST * (MOST / LEAST) ** float(np.clip(self.from_y(y), 0, 1))
-        return {name: float(np.clip(value, 10, 400))}
-
-    def hover_words(self, x: float) -> str:
-        if not len(self.power):
-            return ""
-        k = round(x * (len(self.power) - 1))
-        return self.tr("every {0:.1f} px: {1:.1f} × the floor").format(1 / self.frequency[k], self.power[k])
+        value = self.LEAST * (self.MOST / self.LEAST) ** float(np.clip(self.from_y(y), 0, 1))
+        control = next((c for c in self.params.controls() if c.name == name), None) if self.params else None
+        assert isinstance(control, Number)
+        return {name: float(np.clip(value, control.low, control.high))}
 
     def as_text(self) -> str:
         rows = ["cycles/px\tpower"]
@@ -56,8 +70,8 @@ class SpectrumInstrument(Chart):
 
     def draw(self, painter: QPainter) -> None:
         c = colours()
-        self.words(painter, "64 px", "3 px", self.tr("period"), "10³", "0.1")
-        level = float(self._share(self.params.sure))
+        self.words(painter, *self.axes())
+        level = float(self._share(self.limit))
         self.curve(painter, np.array([0, 1]), np.array([level, level]), c.warn, 1.0, dash=True)
         if len(self.power):
             most = 2 * max(1, int(self.area.width()))  # as many as can be seen; of each group the highest
@@ -66,4 +80,49 @@ class SpectrumInstrument(Chart):
             self.curve(painter, np.linspace(0, 1, len(tops)), self._share(tops), c.accent, 1.2)
         else:
             painter.setPen(QColor(c.faint))
-            painter.drawText(self.area, 0x84, self.tr("Looking …"))
+            painter.drawText(self.area, 0x84, self.nothing_words())
+
+
+class SpectrumInstrument(FrequencyInstrument):
+    """Of Stripes: power along the picture over the floor, with how far a line has to stand out."""
+
+    NAME = "sure"
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(self.tr("Spectrum along the picture, over its floor"), parent)
+
+    def limit_words(self) -> str:
+        return self.tr("From {0:.0f} × the floor").format(self.limit)
+
+    def axes(self) -> tuple[str, str, str, str, str]:
+        return "64 px", "3 px", self.tr("period"), "10³", "0.1"
+
+    def hover_words(self, x: float) -> str:
+        if not len(self.power):
+            return ""
+        k = round(x * (len(self.power) - 1))
+        return self.tr("every {0:.1f} px: {1:.1f} × the floor").format(1 / self.frequency[k], self.power[k])
+
+
+class StepsInstrument(FrequencyInstrument):
+    """Of Compression marks: the steps that the file was stored with, and from which on it is cleaned."""
+
+    NAME = "coarser"
+    LEAST, MOST = 1.0, 256.0
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(self.tr("Steps of the JPEG's brightness, by fineness"), parent)
+
+    def limit_words(self) -> str:
+        return self.tr("Cleaned from a step of {0:.1f} of 255").format(self.limit)
+
+    def axes(self) -> tuple[str, str, str, str, str]:
+        return self.tr("coarse"), self.tr("fine"), self.tr("steps"), "256", "1"
+
+    def nothing_words(self) -> str:
+        return self.tr("No JPEG's steps are proven") if self.looked else super().nothing_words()
+
+    def hover_words(self, x: float) -> str:
+        if not len(self.power):
+            return ""
+        return self.tr("steps of {0:.0f} of 255").format(self.power[round(x * (len(self.power) - 1))])

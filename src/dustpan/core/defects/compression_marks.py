@@ -1,0 +1,454 @@
+"""The step Compression marks: blocks, ringing and blurred colour that a JPEG's quantisation left.
+
+The steps of every coefficient are known from the file; that the picture still lies on them is checked before anything
+is changed. How wrong a coefficient is expected to be follows from its index: a twelfth of the step squared where that
+is not 0, and where it is, the variance of a Laplacian inside the step, fitted to the indices of blocks that are alike
+in activity. That makes the quantisation a noise with a covariance of its own and a strength of its own at every place,
+and the picture is estimated from groups of alike patches under it. What comes out is drawn back into the steps that the
+file names, so that every coefficient could have been stored as it was.
+
+References
+----------
+[1] ITU-T T.81: the quantisation of JPEG.
+[2] J. R. Price, M. Rabbani, "Biased reconstruction for JPEG decoding", IEEE Signal Processing Letters 6(12), 1999.
+[3] M. Lebrun, A. Buades, J.-M. Morel, "A nonlocal Bayesian image denoising algorithm", SIAM J. Imaging Sci. 6(3), 2013.
+[4] A. Zakhor, "Iterative procedures for reduction of blocking effects", IEEE Trans. CSVT 2(1), 1992: the projection.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage as ndi
+from scipy.fft import dctn, idctn
+
+from dustpan.core.defects.blocky_patches import SEARCH, SIDE, bayes
+from dustpan.core.fact import Asked, FactKind, Scope
+from dustpan.core.hits import Hits
+from dustpan.core.language import mark, say
+from dustpan.core.noise.sliding_dct import sliding_dct
+from dustpan.core.params import Params, number, switch
+from dustpan.core.region import Region
+from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.step import StepKind
+
+SMALLER = ((1, 1), (2, 2), (1, 2), (2, 1))  # that colours may be stored, down and across
+BLOCK, UNIT = 8, 16  # px of a block, and of the blocks of brightness that share one of colour
+TO_YCC = np.array([[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
+FROM_YCC = np.linalg.inv(TO_YCC.astype(float)).astype(np.float32)
+FITS, SEEN, ENOUGH = 0.14, 0.75, 60  # steps off on average (a quarter by chance), indices from, and how many of them
+SEAMS = 0.5  # how much blocks of a smooth picture may vary inside, of those that lie between the seams
+COARSER = 2.3  # 255ths, the mean of the lowest nine steps
+CLASSES = 6  # of activity
+SAMPLE = 3_000_000  # px that statistics are taken from
+PILOT, PILOT_WITHIN, WITHIN = 0.5, 0.3, 0.5  # of a step: threshold of the first estimate; how far results may go
+SHARPER = 5  # rounds that undo the blur of colours that were enlarged and reduced again
+AROUND = {"pilot": 8, "patches": SIDE + 2 * SEARCH + SIDE}  # px of a plane
+SPARE = 8  # px of a colour plane that `SHARPER` reads beyond
+LEAST_SCALE = 0.05
+Plane = NDArray[np.float32]
+
+
+@dataclass(frozen=True, eq=False)
+class Steps:
+    """How one plane was quantised, and how wrong that left it.
+
+    table : (8, 8) steps in 255ths. edges : of the activity classes. zero : (classes, 8, 8) expected squared error where
+    an index is 0. mean : (8, 8) over the picture. covariance : (16, 16) of the error of a 4 x 4 patch.
+    """
+
+    table: Plane
+    edges: NDArray
+    zero: Plane
+    mean: Plane
+    covariance: Plane
+
+
+@dataclass(frozen=True, eq=False)
+class Quantised:
+    """What is known about a picture's compression.
+
+    off : how far coefficients are from the file's steps, in steps, on average; None where too few are not 0.
+    planes : brightness and, where they are proven as well, the two colours; empty when nothing is proven.
+    smaller : how much smaller colours are stored, down and across. origin : (y, x) where the grid of blocks begins.
+    """
+
+    off: float | None = None
+    planes: tuple[Steps, ...] = ()
+    smaller: tuple[int, int] = (1, 1)
+    origin: tuple[int, int] = (0, 0)
+
+    @property
+    def step(self) -> float:
+        """The mean of the nine lowest steps of brightness, in 255ths."""
+        return float(self.planes[0].table[:3, :3].mean()) if self.planes else 0.0
+
+
+class CompressionParams(Params):
+    """What is cleaned."""
+
+    coarser: float = number(
+        COARSER, 1, 100, label="From a step of", unit="of 255",
+        help="JPEGs whose steps at low frequencies are finer than this on average are good ones and left alone.",
+    )  # fmt: skip
+    brightness: bool = switch(True, label="Brightness", help="Blocks and ringing are taken out of the brightness.")
+    colour: bool = switch(True, label="Colour", help="Blocks and bleeding are taken out of the colours.")
+
+
+# -------------------------------------------------------------- blocks
+
+
+def _spectra(plane: Plane) -> Plane:
+    """(rows, columns, 8, 8) coefficients of the blocks of a plane (0 to 255) whose sides are multiples of 8."""
+    h, w = plane.shape
+    blocks = (plane - 128).reshape(h // BLOCK, BLOCK, w // BLOCK, BLOCK).transpose(0, 2, 1, 3)
+    return np.asarray(dctn(blocks, axes=(2, 3), norm="ortho"), np.float32)
+
+
+def _plane(spectra: Plane) -> Plane:
+    """Undoes `_spectra`."""
+    n, m = spectra.shape[:2]
+    blocks = np.asarray(idctn(spectra, axes=(2, 3), norm="ortho"), np.float32)
+    return np.ascontiguousarray(blocks.transpose(0, 2, 1, 3)).reshape(n * BLOCK, m * BLOCK) + 128
+
+
+def _drawn_back(plane: Plane, index: Plane, table: Plane, within: float) -> Plane:
+    """The nearest plane whose coefficients lie within this share of a step of the file's own."""
+    return _plane(np.clip(_spectra(plane), (index - within) * table, (index + within) * table))
+
+
+def _as_stored(colour: Plane, smaller: tuple[int, int]) -> Plane:
+    """A colour as it was stored, from the picture's size: the decoder's linear enlargement undone."""
+    down, across = smaller
+    h, w = colour.shape
+    small = np.ascontiguousarray(colour.reshape(h // down, down, w // across, across).mean((1, 3), dtype=np.float32))
+    for axis, factor in enumerate(smaller):
+        if factor == 1:
+            continue
+        seen = small
+        for _ in range(SHARPER):
+            again = ndi.correlate1d(small, np.array([1, 6, 1]) / 8, axis=axis, mode="nearest")
+            small = small + (seen - again)
+    return np.asarray(small, np.float32)
+
+
+def _enlarged(small: Plane, smaller: tuple[int, int]) -> Plane:
+    """Linear, as decoders enlarge colours; sides are repeated."""
+    for axis, factor in enumerate(smaller):
+        if factor == 2:
+            n = small.shape[axis]
+            before = np.take(small, np.maximum(np.arange(n) - 1, 0), axis)
+            after = np.take(small, np.minimum(np.arange(n) + 1, n - 1), axis)
+            both = np.stack([0.75 * small + 0.25 * before, 0.75 * small + 0.25 * after], axis + 1)
+            small = both.reshape(*(2 * s if a == axis else s for a, s in enumerate(small.shape)))
+    return np.asarray(small, np.float32)
+
+
+def _ycc(pixels: Plane) -> Plane:
+    """Brightness and colours, 0 to 255, of pixels (h, w, C) from 0 to 1."""
+    if pixels.shape[2] == 1:
+        return pixels * np.float32(255)
+    out = _mixed(pixels * np.float32(255), TO_YCC)
+    out[..., 1:] += 128
+    return out
+
+
+def _mixed(planes: Plane, matrix: Plane) -> Plane:
+    """Every pixel times a matrix (3, 3), summed in the same order whatever the shape."""
+    return np.asarray(sum(planes[..., k, None] * matrix[:, k] for k in range(3)), np.float32)
+
+
+# -------------------------------------------------------------- what is known
+
+
+def _off(spectra: Plane, table: Plane) -> float | None:
+    """How far coefficients are from whole steps on average; None where too few are large enough to tell."""
+    index = spectra / table
+    index[..., 0, 0] = 0  # the mean of a block
+    index = index[np.abs(index) > SEEN]
+    return float(np.abs(index - np.rint(index)).mean()) if index.size > ENOUGH else None
+
+
+def _within_blocks(spectra: Plane) -> float:
+    """How much blocks vary inside: of a smooth picture next to nothing, as all that changes is at their seams."""
+    return float(np.mean(np.square(spectra).sum((2, 3)) - spectra[..., 0, 0] ** 2)) + 1e-9
+
+
+def _brightness(strips: list[Plane]) -> Plane:
+    """(n, 1, 8, 8) coefficients of all blocks of strips."""
+    return np.concatenate([_spectra(s[..., 0]).reshape(-1, 1, BLOCK, BLOCK) for s in strips])
+
+
+def _activity(index: Plane) -> NDArray:
+    return np.asarray((index != 0).sum((2, 3)))
+
+
+def _error_where_zero(index: Plane, table: Plane) -> Plane:
+    """(8, 8) expected squared error of coefficients whose index is 0, from those (n, 8, 8) of alike blocks.
+
+    The scale of a Laplacian follows from the mean of |index|; where hardly any is not 0 it is carried on from lower
+    frequencies by a power law.
+    """
+    radius = np.log(np.hypot(*np.mgrid[:BLOCK, :BLOCK]) + 0.5)
+    mean = (np.abs(index).sum(0, dtype=float) + 1e-9) / len(index)
+    z = (np.sqrt(1 + 4 * mean * mean) - 1) / (2 * mean)
+    log_scale = np.log(table / 2 / -np.log(np.clip(z, 1e-6, 1 - 1e-6)))
+    seen = np.clip((index != 0).sum(0) / 20 - 0.25, 0, 1) * np.clip(mean / 0.03, 0, 1)
+    seen[0, 0] = 0
+    if (seen > 0.1).sum() > 3:
+        slope, start = np.polyfit(radius.ravel(), log_scale.ravel(), 1, w=np.sqrt(seen).ravel())
+        fit = start + min(slope, -0.8) * radius
+    else:
+        fit = np.log(table.min() / 4) - 1.2 * (radius - radius[0, 1])
+    a = table / 2 / np.exp(seen * log_scale + (1 - seen) * fit)
+    share = (2 / a**2 - np.exp(-a) * (1 + 2 / a + 2 / a**2)) / np.maximum(1 - np.exp(-a), 1e-9)
+    return np.asarray(np.minimum(share, 1 / 3) * table**2 / 4, np.float32)
+
+
+def _expected_error(index: Plane, edges: NDArray, zero: Plane, table: Plane) -> Plane:
+    """(rows, columns, 8, 8) expected squared error of every coefficient, with that of the rounding to bytes."""
+    classes = np.searchsorted(edges, _activity(index), side="left")
+    error = np.where(index == 0, zero[classes], table**2 / 12)
+    error[..., 0, 0] = table[0, 0] ** 2 / 12
+    return np.asarray(error + 1 / 12, np.float32)
+
+
+def _patch_covariance(mean: Plane) -> Plane:
+    """(16, 16) covariance of an error with these mean squares by frequency, over the places of a patch on the grid."""
+    n = np.arange(BLOCK)
+    basis = np.sqrt(np.where(n == 0, 1, 2) / BLOCK)[:, None] * np.cos(np.pi * n[:, None] * (2 * n + 1) / (2 * BLOCK))
+    waves = np.einsum("ua,vb->uvab", basis, basis)
+    block = np.einsum("uvab,uv,uvcd->abcd", waves, mean.astype(float), waves)
+    total = np.zeros((SIDE,) * 4)
+    for y, x in ((np.arange(SIDE) + i, np.arange(SIDE) + j) for i in range(BLOCK) for j in range(BLOCK)):
+        rows, columns = y // BLOCK, x // BLOCK
+        same = (rows[:, None] == rows)[:, None, :, None] & (columns[:, None] == columns)[None, :, None, :]
+        total += block[np.ix_(y % BLOCK, x % BLOCK, y % BLOCK, x % BLOCK)] * same
+    return (total / BLOCK**2).reshape(SIDE**2, SIDE**2).astype(np.float32)
+
+
+def _steps(spectra: Plane, table: Plane) -> Steps:
+    index = np.rint(spectra / table)
+    activity = _activity(index)
+    edges = np.unique(np.quantile(activity, np.linspace(0, 1, CLASSES + 1)[1:-1]))
+    classes = np.searchsorted(edges, activity, side="left")
+    alike = [index[classes == c] for c in range(len(edges) + 1)]
+    zero = np.stack([_error_where_zero(own if len(own) else index.reshape(-1, 8, 8), table) for own in alike])
+    mean = np.asarray(_expected_error(index, edges, zero, table).mean((0, 1)), np.float32)
+    return Steps(table, edges, zero, mean, _patch_covariance(mean))
+
+
+def _sampled(asked: Asked, origin: tuple[int, int]) -> list[Plane]:
+    """Strips of whole units of the picture, at most about `SAMPLE` px."""
+    h, w = asked.size
+    y0, x0 = origin
+    rows, columns = (h - y0) // UNIT, (w - x0) // UNIT
+    wanted = min(rows, max(1, SAMPLE // (UNIT * UNIT * max(columns, 1))))
+    each = 8  # units a strip: colours need what is above and below
+    strips = max(1, wanted // each)
+    starts = np.unique(np.linspace(0, max(rows - each, 0), strips).astype(int))
+    found = []
+    for s in starts:
+        asked.check()
+        top, bottom = y0 + UNIT * int(s), y0 + UNIT * min(int(s) + each, rows)
+        found.append(_ycc(asked.read(Region(top, x0, bottom, x0 + UNIT * columns))))
+    return found
+
+
+def _measure(asked: Asked) -> Quantised:
+    tables = [np.array(t, np.float32).reshape(BLOCK, BLOCK) for t in asked.quantisation.values()]
+    h, w = asked.size
+    if not tables or min(h, w) < 2 * UNIT:
+        return Quantised()
+    found: list[tuple[float, tuple[int, int], bool]] = []
+    smooth: list[tuple[float, tuple[int, int], bool]] = []
+    for origin in sorted({(y, x) for y in (0, h % UNIT) for x in (0, w % UNIT)}):  # a picture may have been turned
+        spectra = _brightness(_sampled(asked, origin))
+        smooth.append((_within_blocks(spectra), origin, False))
+        for turned in (False, True):
+            off = _off(spectra.copy(), tables[0].T if turned else tables[0])
+            if off is not None:
+                found.append((off, origin, turned))
+    off, origin, turned = min(found or smooth)
+    y, x = origin
+    if found and off > FITS:
+        return Quantised(off)
+    between = (y + BLOCK // 2, x + BLOCK // 2)
+    if not found and off > SEAMS * _within_blocks(_brightness(_sampled(asked, between))):
+        return Quantised()
+    own = [t.T if turned else t for t in tables]
+    strips = _sampled(asked, origin)
+    planes, smaller = [_steps(_brightness(strips), own[0])], (1, 1)
+    known = asked.sampling
+    if strips[0].shape[2] == 3 and known in SMALLER:
+        smaller = known[::-1] if turned else known
+        planes += _colours(strips, own[min(1, len(own) - 1)], smaller)
+    return Quantised(off if found else None, tuple(planes), smaller, origin)
+
+
+def _colours(strips: list[Plane], table: Plane, smaller: tuple[int, int]) -> list[Steps]:
+    """How the colours were quantised; none where they do not lie on the file's steps."""
+    spectra = []
+    for c in (1, 2):
+        small = [_as_stored(s[..., c], smaller) for s in strips]
+        inner = [s[BLOCK:-BLOCK] if len(s) >= 3 * BLOCK else s for s in small]  # undoing reads beyond the strip
+        spectra.append(np.concatenate([_spectra(s).reshape(-1, 1, 8, 8) for s in inner]))
+    off = _off(np.concatenate(spectra), table)
+    return [] if off is not None and off > FITS else [_steps(s, table) for s in spectra]
+
+
+QUANTISED = FactKind("quantised", _measure, scope=Scope.WHOLE)
+
+# -------------------------------------------------------------- taking out
+
+
+@dataclass(frozen=True)
+class _Window:
+    """The part of a plane that a region needs, in whole units of the grid, and how it lies in the picture.
+
+    ``region`` : in px of the picture, perhaps beyond it. ``smaller`` : of the plane.
+    """
+
+    region: Region
+    smaller: tuple[int, int]
+
+    def read(self, pixels: Plane, have: Region) -> Plane:
+        """(h, w, ...) of it from pixels of ``have``; beyond the picture its sides are repeated."""
+        y = np.clip(np.arange(self.region.y0, self.region.y1), have.y0, have.y1 - 1) - have.y0
+        x = np.clip(np.arange(self.region.x0, self.region.x1), have.x0, have.x1 - 1) - have.x0
+        return pixels[y[:, None], x]
+
+    def grown(self, by: int) -> _Window:
+        """By this many px of the plane."""
+        (down, across), r = self.smaller, self.region
+        return _Window(Region(r.y0 - by * down, r.x0 - by * across, r.y1 + by * down, r.x1 + by * across), self.smaller)
+
+
+def _whole(region: Region, found: Quantised, smaller: tuple[int, int]) -> _Window:
+    """The units that cover a region and what enlarging colours reads beyond it."""
+    (oy, ox), more = found.origin, 2
+    y0, x0 = (region.y0 - more - oy) // UNIT, (region.x0 - more - ox) // UNIT
+    y1, x1 = -(-(region.y1 + more - oy) // UNIT), -(-(region.x1 + more - ox) // UNIT)
+    return _Window(Region(y0 * UNIT + oy, x0 * UNIT + ox, y1 * UNIT + oy, x1 * UNIT + ox), smaller)
+
+
+def _stored(context: Context, c: int, window: _Window) -> Plane:
+    """Plane c of the input as it was stored, in a window."""
+    spare = SPARE if window.smaller != (1, 1) else 0
+    wide = window.grown(spare)
+    r = context.region
+    reach = max(r.y0 - wide.region.y0, r.x0 - wide.region.x0, wide.region.y1 - r.y1, wide.region.x1 - r.x1)
+    pixels, have = context.get(INPUT, reach)
+    plane = np.ascontiguousarray(_ycc(wide.read(pixels, have))[..., c])
+    small = _as_stored(plane, window.smaller) if spare else plane
+    return np.ascontiguousarray(small[spare : len(small) - spare, spare : small.shape[1] - spare])
+
+
+def _wanted(context: Context) -> list[int]:
+    """The planes that are cleaned."""
+    found, p = context.facts[QUANTISED], context.params
+    if not _counts(found, p):
+        return []
+    return [c for c in range(len(found.planes)) if (p.colour if c else p.brightness)]
+
+
+def _pilot(context: Context) -> Plane:
+    """The first estimate of all planes, (h, w, planes); smaller ones with every sample repeated."""
+    found: Quantised = context.facts[QUANTISED]
+    region = context.region
+    out = np.zeros((region.height, region.width, max(1, len(found.planes))), np.float32)
+    for c in _wanted(context):
+        steps, smaller = found.planes[c], found.smaller if c else (1, 1)
+        window = _whole(region, found, smaller)
+        wide = _stored(context, c, window.grown(AROUND["pilot"]))
+        context.check()
+        square = (steps.table**2).reshape(1, 64)
+        one = np.ones((1, 1), np.float32)
+        guess = sliding_dct(wide[None], square, PILOT, one, one, 0.0, check=context.check)[0]
+        a = AROUND["pilot"]
+        own, guess = wide[a:-a, a:-a], guess[a:-a, a:-a]
+        index = np.rint(_spectra(own) / steps.table)
+        small = _drawn_back(guess, index, steps.table, PILOT_WITHIN)
+        whole = small.repeat(smaller[0], 0).repeat(smaller[1], 1)
+        out[..., c] = _cut(whole, window.region, region)
+    return out
+
+
+def _cut(plane: Plane, of: Region, region: Region) -> Plane:
+    return plane[region.y0 - of.y0 : region.y1 - of.y0, region.x0 - of.x0 : region.x1 - of.x0]
+
+
+def _run(context: Context) -> Plane:
+    found: Quantised = context.facts[QUANTISED]
+    pixels, region = context.get(INPUT)[0], context.region
+    wanted = _wanted(context)
+    if not wanted:
+        return pixels
+    change = np.zeros_like(pixels)
+    for c in wanted:
+        steps, smaller = found.planes[c], found.smaller if c else (1, 1)
+        window = _whole(region, found, smaller)
+        wide = window.grown(AROUND["patches"])
+        own = _stored(context, c, wide)
+        reach = region.y0 - wide.region.y0, region.x0 - wide.region.x0
+        further = wide.region.y1 - region.y1, wide.region.x1 - region.x1
+        pilot, have = context.get("pilot", max(*reach, *further))
+        guide = np.ascontiguousarray(wide.read(pilot[..., c], have)[:: smaller[0], :: smaller[1]])
+        index = np.rint(_spectra(own) / steps.table)
+        error = _expected_error(index, steps.edges, steps.zero, steps.table).mean((2, 3))
+        local = ndi.uniform_filter(np.kron(error / steps.mean.mean(), np.ones((BLOCK, BLOCK), np.float32)), 9)
+        context.check()
+        best = bayes(own, guide, np.maximum(local, LEAST_SCALE).astype(np.float32), steps.covariance)
+        a = AROUND["patches"]
+        b = a // BLOCK
+        clean = _drawn_back(best[a:-a, a:-a], index[b:-b, b:-b], steps.table, WITHIN)
+        by = _enlarged(clean - own[a:-a, a:-a], smaller)
+        change[..., c] = _cut(by, window.region, region)
+    by_channel = change if pixels.shape[2] == 1 else _mixed(change, FROM_YCC)
+    return np.clip(pixels + by_channel / np.float32(255), 0, 1)
+
+
+def _counts(found: Quantised, p: CompressionParams) -> bool:
+    return bool(found.planes) and found.step > p.coarser
+
+
+def _hits(facts: Mapping[FactKind, Any], p: CompressionParams) -> Hits:
+    found: Quantised = facts[QUANTISED]
+    nowhere = np.zeros((0, 2)), np.zeros(0), mark("of a step off")
+    if not found.planes:
+        return Hits(*nowhere, False, (np.zeros(0), np.zeros(0)))
+    table = found.planes[0].table
+    radius = np.rint(np.hypot(*np.mgrid[:BLOCK, :BLOCK])).astype(int)
+    usual = np.array([table[radius == r].mean() for r in range(BLOCK)])
+    return Hits(*nowhere, _counts(found, p), (np.arange(BLOCK) / (2 * BLOCK), usual))
+
+
+def _summary(p: CompressionParams) -> str:
+    if not p.colour:
+        return say("brightness")
+    return say("from steps of {0:.1f}", p.coarser) if p.brightness else say("colour")
+
+
+_REACH = 2 + UNIT + 2 * (AROUND["patches"] + SPARE)
+
+COMPRESSION_MARKS = StepKind(
+    id="compression-marks",
+    name="Compression marks",
+    place=50,
+    help="Takes out blocks, ringing and blurred colour of a JPEG, within the steps that its file was stored with.",
+    params=CompressionParams,
+    stages=(
+        Stage("pilot", _pilot, reach=2 + UNIT + 2 * (AROUND["pilot"] + SPARE)),
+        Stage("take out", _run, reach=_REACH),
+    ),
+    summary=_summary,
+    facts=lambda p: frozenset({QUANTISED}),
+    idle=lambda p: not (p.brightness or p.colour),
+    hits=_hits,
+    full_size=True,
+    instrument="steps",
+)

@@ -1,0 +1,155 @@
+"""Blocks and ringing are taken out of a JPEG within the steps of its file, and good or unproven ones are left alone."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+from scipy.fft import dctn
+
+from dustpan.core.colour import luma
+from dustpan.core.defects.compression_marks import QUANTISED, TO_YCC, WITHIN
+from dustpan.core.files.registry import open_picture
+from dustpan.core.picture import Picture, from_array
+from dustpan.core.region import Region
+from dustpan.core.render.renderer import Renderer
+from dustpan.core.steps import finder_of, step_kind
+from dustpan.core.sweep import Sweep, make_step
+from tests.scenes import desk
+
+CLEAN = Sweep((make_step("compression-marks"),))
+SCENE = desk()[:200, :264]  # no whole number of blocks of colour
+
+
+def stored(folder: Path, pixels: np.ndarray, quality: int, turned: int = 1, colours: int = 2) -> Picture:
+    path = folder / f"{quality}-{turned}-{colours}.jpg"
+    exif = Image.Exif()
+    exif[0x0112] = turned
+    image = Image.fromarray(np.rint(pixels * 255).astype(np.uint8))
+    image.save(path, quality=quality, exif=exif, subsampling=colours)
+    return open_picture(path)
+
+
+def cleaned(picture: Picture, sweep: Sweep = CLEAN) -> np.ndarray:
+    with Renderer(picture) as r:
+        return r.render(sweep)
+
+
+def gain(before: np.ndarray, after: np.ndarray, truth: np.ndarray) -> float:
+    """dB."""
+    return float(10 * np.log10(np.mean((before - truth) ** 2) / np.mean((after - truth) ** 2)))
+
+
+@pytest.mark.parametrize("quality", [10, 30, 60, 85])
+@pytest.mark.parametrize("colours", [0, 2])
+def test_a_coarse_jpeg_comes_nearer_to_the_truth_everywhere(tmp_path: Path, quality: int, colours: int) -> None:
+    picture = stored(tmp_path, SCENE, quality, colours=colours)
+    after = cleaned(picture)
+    assert gain(luma(picture.pixels), luma(after), luma(SCENE)) > 1.2
+    assert gain(picture.pixels, after, SCENE) > 0.5
+    for part in (np.s_[:100, :132], np.s_[:100, 132:], np.s_[100:, :132], np.s_[100:, 132:]):
+        assert gain(luma(picture.pixels[part]), luma(after[part]), luma(SCENE[part])) >= 0
+
+
+def test_blocks_can_be_seen_less(tmp_path: Path) -> None:
+    y, x = np.mgrid[:128, :256].astype(np.float32)
+    smooth = np.repeat((0.2 + 0.002 * x + 0.05 * np.sin(y / 30))[..., None], 3, 2)
+    picture = stored(tmp_path, smooth, 12)
+
+    def seams(pixels: np.ndarray) -> float:
+        steps = np.abs(np.diff(luma(pixels), 2, axis=1)).mean(0)
+        return float(steps[6::8].mean() + steps[7::8].mean()) / float(steps.mean())
+
+    assert seams(picture.pixels) > 4
+    assert seams(cleaned(picture)) < 0.7 * seams(picture.pixels)
+
+
+def test_every_coefficient_could_have_been_stored_as_it_was(tmp_path: Path) -> None:
+    picture = stored(tmp_path, SCENE, 40)
+    after = cleaned(picture)
+    table = np.array(picture.source.quantisation[0], float).reshape(8, 8)
+
+    def spectra(pixels: np.ndarray) -> np.ndarray:
+        plane = (pixels[:200, :264] * 255 @ TO_YCC[0]).reshape(25, 8, 33, 8).transpose(0, 2, 1, 3) - 128
+        return np.asarray(dctn(plane, axes=(2, 3), norm="ortho"))
+
+    unclipped = ((after > 0) & (after < 1)).all(-1).reshape(25, 8, 33, 8).all((1, 3))
+    index = np.rint(spectra(picture.pixels) / table)
+    off = np.abs(spectra(after) / table - index)[unclipped]
+    assert unclipped.mean() > 0.5
+    assert off.max() < WITHIN + 0.01
+
+
+@pytest.mark.parametrize("turned", [2, 3, 6, 8])
+def test_a_turned_file_is_cleaned_the_same(tmp_path: Path, turned: int) -> None:
+    plain, other = stored(tmp_path, SCENE, 30), stored(tmp_path, SCENE, 30, turned)
+    with Renderer(other) as r:
+        assert r.fact(QUANTISED, Sweep()).planes
+    back = {2: lambda a: a[:, ::-1], 3: lambda a: a[::-1, ::-1], 6: lambda a: np.rot90(a), 8: lambda a: np.rot90(a, -1)}
+    assert np.array_equal(back[turned](other.pixels), plain.pixels)
+    a, b = cleaned(plain), back[turned](cleaned(other))
+    middle = np.s_[24:-24, 24:-24]
+    assert np.abs(a - b)[middle].mean() < 0.25 * np.abs(a - plain.pixels)[middle].mean()  # groups are chosen in order
+
+
+def test_good_unproven_and_other_pictures_are_left_alone(tmp_path: Path) -> None:
+    good = stored(tmp_path, SCENE, 95)
+    coarse = stored(tmp_path, SCENE, 30)
+    moved = replace(coarse, pixels=np.ascontiguousarray(coarse.pixels[3:190, 5:250]))
+    for picture in (good, moved, from_array(SCENE), from_array(SCENE[:9, :9])):
+        assert np.array_equal(cleaned(picture), picture.pixels)
+        with Renderer(picture) as r:
+            finder = finder_of(step_kind("compression-marks"))
+            assert finder is not None
+            found = finder.hits({f: r.fact(f, Sweep()) for f in finder.facts})
+        assert found.proven is False
+    asked = Sweep((make_step("compression-marks", {"coarser": 1}),))
+    assert not np.array_equal(cleaned(good, asked), good.pixels)
+
+
+def test_brightness_and_colour_are_cleaned_by_themselves(tmp_path: Path) -> None:
+    picture = stored(tmp_path, SCENE, 30)
+    parts = [cleaned(picture, Sweep((make_step("compression-marks", {n: False}),))) for n in ("brightness", "colour")]
+    colour, brightness = ((p - picture.pixels) * 255 @ TO_YCC.T for p in parts)
+    inner = ((parts[0] > 0) & (parts[0] < 1) & (parts[1] > 0) & (parts[1] < 1)).all(-1)
+    assert np.abs(colour[inner][:, 0]).max() < 0.01 < np.abs(colour[inner][:, 1:]).mean()
+    assert np.abs(brightness[inner][:, 1:]).max() < 0.01 < np.abs(brightness[inner][:, 0]).mean()
+
+
+def test_grey_files_have_one_plane(tmp_path: Path) -> None:
+    path = tmp_path / "grey.jpg"
+    grey = luma(SCENE)
+    Image.fromarray(np.rint(grey * 255).astype(np.uint8)).save(path, quality=30)
+    picture = open_picture(path)
+    after = cleaned(picture)
+    assert after.shape[2] == 1
+    assert gain(picture.pixels[..., 0], after[..., 0], grey) > 1.2
+
+
+@settings(max_examples=12)
+@given(st.integers(0, 199), st.integers(0, 263), st.integers(1, 150), st.integers(1, 150), st.integers(0, 3))
+def test_the_result_does_not_depend_on_how_it_is_cut(y: int, x: int, h: int, w: int, turn: int) -> None:
+    picture, whole = _cut_case(turn)
+    size = picture.size
+    part = Region(min(y, size[0] - 1), min(x, size[1] - 1), min(y + h, size[0]), min(x + w, size[1]))
+    with Renderer(picture, threads=2) as r:
+        if part.height > 0 and part.width > 0:
+            assert np.array_equal(r.render(CLEAN, part), whole[part.slices()])
+
+
+_CASES: dict[int, tuple[Picture, np.ndarray]] = {}
+
+
+def _cut_case(turn: int) -> tuple[Picture, np.ndarray]:
+    if turn not in _CASES:
+        import tempfile
+
+        with tempfile.TemporaryDirectory() as folder:
+            picture = stored(Path(folder), SCENE[:187, :251], 25, (1, 3, 6, 8)[turn])
+        _CASES[turn] = picture, cleaned(picture)
+    return _CASES[turn]
