@@ -19,7 +19,7 @@ from dustpan.core.picture import Depth, Picture, from_array, to_samples
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step, save_sweep
 from dustpan.demo import PICTURES
-from tests.core.files.make import jpeg, write
+from tests.core.files.make import fits, jpeg, write
 
 Run = Callable[..., tuple[int, str, str]]
 
@@ -337,3 +337,22 @@ def test_any_failure_of_one_file_ends_that_file_only(
     assert "lamp.tif" in err
     assert "Traceback" not in err
     assert [p.name for p in (tmp_path / "out").iterdir()] == ["other.tif"]
+
+
+def test_a_defect_map_is_written_and_used(run: Run, tmp_path: Path) -> None:
+    values = np.random.default_rng(3).normal(900, 20, (120, 160))
+    values[40, 50] += 4000
+    dark = write(tmp_path, "dark.fits", fits(values.astype(np.uint16)))
+    map_file = tmp_path / "camera.json"
+    code, _, told = run("find", str(dark), "--step", "hot-pixels", "--map", str(map_file))
+    assert code == 0
+    assert "1 pixels" in told
+    assert [50, 40] in json.loads(map_file.read_text())["pixels"]
+    other = write(tmp_path, "other.fits", fits(np.full((120, 160), 900, np.uint16)))
+    out = tmp_path / "out.fits"
+    assert run("clean", str(other), "--step", "hot-pixels", "--map", str(map_file), "--out", str(out))[0] == 0
+    small = write(tmp_path, "small.fits", fits(np.full((60, 60), 900, np.uint16)))
+    code, _, told = run("clean", str(small), "--step", "hot-pixels", "--map", str(map_file), "--out", str(out))
+    assert code == 1
+    assert "160 × 120 px" in told
+    assert run("find", str(dark), "--step", "stripes", "--map", str(map_file))[0] != 0

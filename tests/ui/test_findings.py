@@ -156,3 +156,30 @@ def test_a_coarse_jpeg_is_cleaned_and_a_good_one_is_told(bench: Bench, tmp_path:
     assert w.document.sweep.steps[0].params.coarser > 20
     assert w.bench.sweep_line.chips[0].summary.text() == "nothing proven"
     assert np.array_equal(bench.canvas_pixels(), before)
+
+
+@pytest.mark.parametrize("name", ["own.json", "own.fits"])
+def test_a_defect_map_is_saved_and_used_on_another_picture(bench: Bench, frame: Path, name: str) -> None:
+    bench.open(frame)
+    w = bench.window
+    w.bench.finding.save_map(frame.with_name(name))
+    assert "Choose Hot pixels first" in w.bench.notice.text.text()
+    w.bench.editing.add_step("hot-pixels")
+    bench.wait()
+    w.bench.finding.save_map(frame.with_name(name))
+    assert "12 pixels were saved" in w.bench.bottom.state.text()
+    rng = np.random.default_rng(9)
+    dim = rng.normal(900, 20, (220, 280))
+    bench.open(write(frame.parent, "dim.fits", fits(dim.astype(np.uint16))))
+    w.files.show(w.files.documents[-1])
+    bench.wait()
+    assert bench.names() == ["Noise"]
+    w.bench.finding.use_map(frame.with_name(name))
+    bench.wait()
+    assert bench.names()[0] == "Hot pixels"
+    assert chip(bench, "Hot pixels") == "12 found"
+    bench.open(write(frame.parent, "small.fits", fits(dim[:100, :100].astype(np.uint16))))
+    w.files.show(w.files.documents[-1])
+    bench.wait()
+    w.bench.finding.use_map(frame.with_name(name))
+    assert "280 × 220 px" in w.bench.notice.text.text()

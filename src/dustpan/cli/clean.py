@@ -24,6 +24,7 @@ def clean(
     quality: Annotated[int, typer.Option("--quality", min=1, max=100, help="Of lossy formats.")] = 92,
     depth: Annotated[str | None, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = None,
     threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
+    defects: Annotated[Path | None, typer.Option("--map", help="A defect map to fill the places of.")] = None,
     scene_linear: SceneLinear = None,
     part: Part = None,
     pattern: Pattern = "",
@@ -47,7 +48,9 @@ def clean(
     chosen = opening(scene_linear, part, pattern).as_json()
     outcomes = []
     for file, target in zip(files, targets(files, out, in_place), strict=True):
-        task = Task(str(file), str(target), told, depth or "", quality, in_place, threads or 0, chosen)
+        task = Task(
+            str(file), str(target), told, depth or "", quality, in_place, threads or 0, chosen, str(defects or "")
+        )
         found = run(task, progress=partial(_progress, file.name), tell=tell)
         tell(f"{name_of(file)} → {plain(str(target))}" if found.state is State.DONE else found.error)
         outcomes.append(found)

@@ -272,6 +272,10 @@
       <translation>Kanäle gleich</translation>
     </message>
     <message>
+      <source>Choose Hot pixels first: its hits are what a defect map holds.</source>
+      <translation>Wählen Sie zuerst Heiße Pixel: ihre Treffer hält eine Defektkarte fest.</translation>
+    </message>
+    <message>
       <source>Choose a step above, or add one with + Step.</source>
       <translation>Oben einen Schritt wählen oder mit + Schritt einen hinzufügen.</translation>
     </message>
@@ -358,6 +362,10 @@
     <message>
       <source>Dark side: {0:.1f} %</source>
       <translation>Dunkle Seite: {0:.1f} %</translation>
+    </message>
+    <message>
+      <source>Defect maps (*.json *.fits)</source>
+      <translation>Defektkarten (*.json *.fits)</translation>
     </message>
     <message>
       <source>Defects that stand out less than this stay as they are.</source>
@@ -1162,6 +1170,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Speichern</translation>
     </message>
     <message>
+      <source>Save defect map</source>
+      <translation>Defektkarte speichern</translation>
+    </message>
+    <message>
+      <source>Save defect map …</source>
+      <translation>Defektkarte speichern …</translation>
+    </message>
+    <message>
       <source>Save sweep</source>
       <translation>Durchgang speichern</translation>
     </message>
@@ -1366,6 +1382,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Farben, die das Bild fassen kann.</translation>
     </message>
     <message>
+      <source>The defect map is of pictures of {0} × {1} px, and this one has {2} × {3}.</source>
+      <translation>Die Defektkarte gehört zu Bildern von {0} × {1} px, dieses hat {2} × {3}.</translation>
+    </message>
+    <message>
       <source>The demo pictures could not be made: {0}.</source>
       <translation>Die Beispielbilder konnten nicht erzeugt werden: {0}.</translation>
     </message>
@@ -1488,6 +1508,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Upright stripes are taken out where they are proven.</source>
       <translation>Senkrechte Streifen werden entfernt, wo sie bewiesen sind.</translation>
+    </message>
+    <message>
+      <source>Use defect map</source>
+      <translation>Defektkarte anwenden</translation>
+    </message>
+    <message>
+      <source>Use defect map …</source>
+      <translation>Defektkarte anwenden …</translation>
     </message>
     <message>
       <source>Values</source>
@@ -1974,6 +2002,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>sie hat weniger Kanäle, als ihre Farben brauchen</translation>
     </message>
     <message>
+      <source>it has more pixels than a defect map may have</source>
+      <translation>sie hat mehr Pixel, als eine Defektkarte haben darf</translation>
+    </message>
+    <message>
       <source>it has no channels R, G and B, nor Y; it has {0}</source>
       <translation>sie hat keine Kanäle R, G und B und kein Y; sie hat {0}</translation>
     </message>
@@ -2038,6 +2070,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>es ist keine Rohdatei, die LibRaw kennt</translation>
     </message>
     <message>
+      <source>it is not a defect map, or damaged</source>
+      <translation>sie ist keine Defektkarte oder beschädigt</translation>
+    </message>
+    <message>
       <source>it is not a sweep file</source>
       <translation>es ist keine Durchgangsdatei</translation>
     </message>
@@ -2056,6 +2092,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it is the picture itself; choose another name or allow replacing it (--in-place)</source>
       <translation>das ist das Bild selbst; wählen Sie einen anderen Namen oder erlauben Sie, es zu ersetzen (--in-place)</translation>
+    </message>
+    <message>
+      <source>it is too large for a defect map</source>
+      <translation>sie ist zu groß für eine Defektkarte</translation>
     </message>
     <message>
       <source>it is too large for a sweep file</source>
@@ -2526,6 +2566,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>unbekannter Schritt</translation>
     </message>
     <message>
+      <source>use a defect map</source>
+      <translation>Defektkarte anwenden</translation>
+    </message>
+    <message>
       <source>value</source>
       <translation>Wert</translation>
     </message>
@@ -2680,6 +2724,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} on</source>
       <translation>{0} an</translation>
+    </message>
+    <message>
+      <source>{0} pixels were saved in {1}.</source>
+      <translation>{0} Pixel wurden in {1} gespeichert.</translation>
     </message>
     <message>
       <source>{0} samples are not numbers; they are kept as they are.</source>

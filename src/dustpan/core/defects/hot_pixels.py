@@ -100,9 +100,13 @@ class Found:
         whole = whole[~_near(whole[:, :2], p.spared)]
         if p.added:
             usual = float(np.median([s for pair in self.peaks for f in pair for s in f.sigma] or [0.0]))
-            more = [(round(y), round(x), p.sure, usual, -1) for y, x in p.added]
-            whole = np.concatenate([whole, np.array(more)])
+            there = {(round(y), round(x)) for y, x in whole[:, :2]}
+            more = [(round(y), round(x), p.sure, usual, -1) for y, x in p.added if (round(y), round(x)) not in there]
+            whole = np.concatenate([whole, np.array(more).reshape(-1, 5)])
         return whole[:, :2], whole[:, 2].astype(np.float32), whole[:, 3].astype(np.float32), whole[:, 4].astype(int)
+
+
+NOTHING = Found((), ())  # where defects cannot be told from what is there; places that a person adds are filled
 
 
 def _near(at: NDArray, marked: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:
@@ -281,12 +285,10 @@ def _normal(y: int, x: int) -> float:
 
 
 def _run(context: Context) -> NDArray[np.float32]:
-    found: Found | None = context.facts[HOT]
+    found: Found = context.facts[HOT] or NOTHING
     pixels, have = context.get(INPUT, REACH)
     region = context.region
     inner = pixels[region.slices(have)]
-    if found is None:
-        return inner
     at, _, sigma, channel = found.chosen(context.params)
     near = (
         (at[:, 0] >= have.y0) & (at[:, 0] < have.y1) & (at[:, 1] >= have.x0) & (at[:, 1] < have.x1)
@@ -299,7 +301,7 @@ def _run(context: Context) -> NDArray[np.float32]:
     if found.mixing is not None:
         return _remade(pixels, have, region, local, sigma[near], found.mixing, curve)
     out = inner.copy()
-    pattern = sensor.pattern if sensor is not None and found.planes == (None,) and pixels.shape[2] == 1 else ((0,),)
+    pattern = sensor.pattern if sensor is not None and pixels.shape[2] == 1 else ((0,),)
     for c in range(pixels.shape[2]):
         mine = (channel[near] == -1) | (channel[near] == c)
         if mine.any():
@@ -343,10 +345,8 @@ def _remade(
 
 
 def _hits(facts: Mapping[FactKind, Any], p: HotPixelsParams) -> Hits:
-    found: Found | None = facts[HOT]
+    found: Found = facts[HOT] or NOTHING
     unit = mark("σ narrower than the picture's own peaks")
-    if found is None:
-        return in_order(np.zeros((0, 2)), np.zeros(0), unit)
     at, score, _, _ = found.chosen(p)
     keep = np.unique(at, axis=0, return_index=True)[1] if len(at) else np.zeros(0, int)
     return in_order(at[keep], score[keep], unit)

@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from dustpan import __version__
+from dustpan.core.defects.defect_map import load_map, with_map
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
 from dustpan.core.judge.suggest import suggest
@@ -46,6 +47,7 @@ class Task:
     depth : of the result, as `Depth`; empty for the picture's own. quality : of lossy formats, 1 to 100.
     replace_source : whether the target may be the source itself. threads : 0 for as many as the machine has.
     opening : what was chosen about how the source is opened, as a sweep keeps it; what its sweep says goes first.
+    defects : path of a defect map whose places Hot pixels fill as well; empty for none.
     """
 
     source: str
@@ -56,6 +58,7 @@ class Task:
     replace_source: bool = False
     threads: int = 0
     opening: Mapping[str, Any] = field(default_factory=dict)
+    defects: str = ""
 
     @property
     def options(self) -> ExportOptions:
@@ -145,6 +148,8 @@ def _written(
             tell(
                 say("{0}: Develop was added, for a sensor's samples have to be developed.", name_of(Path(task.source)))
             )
+    if task.defects:
+        sweep = with_map(sweep, load_map(Path(task.defects)), renderer.picture.size)
     options = replace(task.options, history=history_of(sweep))
     export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source)
     return {"why": why, "sweep": sweep.as_json()}

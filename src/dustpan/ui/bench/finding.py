@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
 from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QFileDialog
 
+from dustpan.core.defects.defect_map import DefectMap, load_map, save_map, with_map
+from dustpan.core.defects.hot_pixels import HOT_PIXELS
+from dustpan.core.errors import DustpanError
 from dustpan.core.hits import Hits
 from dustpan.core.jobs.show import Request
+from dustpan.core.sweep import Step
+from dustpan.core.text import name_of
 from dustpan.ui.actions import Action, Links, connect
 from dustpan.ui.bench.editing import Editing
 from dustpan.ui.bench.findings import COLUMNS, ROWS, crop_of
@@ -131,10 +139,60 @@ class Finding(QObject):
         self.editing.change(name, d.sweep.changed(self.state.chosen, params=step.params.model_copy(update=change)))
         d.history.settle()
 
+    def ask_save_map(self) -> None:
+        """Ask where the hot pixels of this picture are kept as a map for others of the camera."""
+        path = self._asked(QFileDialog.getSaveFileName, self.parts.tr("Save defect map"), "defects.json")
+        if path is not None:
+            self.save_map(path)
+
+    def save_map(self, path: Path) -> None:
+        """Keep the hits of the chosen step as a defect map."""
+        hits, d = self.hits, self.state.document
+        if hits is None or hits.proven is not None or d is None:
+            self.parts.notice.tell(self.parts.tr("Choose Hot pixels first: its hits are what a defect map holds."))
+            return
+        places = tuple((float(y), float(x)) for y, x in hits.at)
+        try:
+            save_map(DefectMap(d.picture.size, places), path)
+        except DustpanError as error:
+            self.parts.notice.tell(str(error))
+            return
+        self.parts.bottom.state.setText(self.parts.tr("{0} pixels were saved in {1}.").format(len(places), name_of(path)))
+
+    def ask_use_map(self) -> None:
+        """Ask for a defect map and fill its places."""
+        path = self._asked(QFileDialog.getOpenFileName, self.parts.tr("Use defect map"), "")
+        if path is not None:
+            self.use_map(path)
+
+    def use_map(self, path: Path) -> None:
+        """Fill the places of a defect map with Hot pixels, which is added where it is missing."""
+        d = self.state.document
+        if d is None:
+            return
+        try:
+            sweep = with_map(d.sweep, load_map(path), d.picture.size)
+        except DustpanError as error:
+            self.parts.notice.tell(str(error))
+            return
+        self.editing.change(self.parts.tr("use a defect map"), sweep)
+        self.editing.choose(next(n for n, s in enumerate(sweep.steps) if isinstance(s, Step) and s.kind is HOT_PIXELS))
+        d.history.settle()
+
+    def _asked(self, ask: Callable[..., tuple[str, str]], title: str, name: str) -> Path | None:
+        d = self.state.document
+        if d is None:
+            return None
+        kinds = self.parts.tr("Defect maps (*.json *.fits)")
+        chosen, _ = ask(self.parts.canvas, title, str(d.path.parent / name), kinds)
+        return Path(chosen) if chosen else None
+
     def actions(self) -> list[Action]:
         tr = self.parts.tr
         return [
             Action("next-hit", "step", tr("Next hit"), ".", partial(self.step, 1), apart=True),
             Action("previous-hit", "step", tr("Previous hit"), ",", partial(self.step, -1)),
             Action("put-back", "step", tr("Put the hit back"), "X", self.put_back),
+            Action("save-map", "step", tr("Save defect map …"), "", self.ask_save_map),
+            Action("use-map", "step", tr("Use defect map …"), "", self.ask_use_map),
         ]
