@@ -157,7 +157,8 @@ class Finding(QObject):
         except DustpanError as error:
             self.parts.notice.tell(str(error))
             return
-        self.parts.bottom.state.setText(self.parts.tr("{0} pixels were saved in {1}.").format(len(places), name_of(path)))
+        words = self.parts.tr("{0} pixels were saved in {1}.")
+        self.parts.bottom.state.setText(words.format(len(places), name_of(path)))
 
     def ask_use_map(self) -> None:
         """Ask for a defect map and fill its places."""
@@ -193,6 +194,6 @@ class Finding(QObject):
             Action("next-hit", "step", tr("Next hit"), ".", partial(self.step, 1), apart=True),
             Action("previous-hit", "step", tr("Previous hit"), ",", partial(self.step, -1)),
             Action("put-back", "step", tr("Put the hit back"), "X", self.put_back),
-            Action("save-map", "step", tr("Save defect map …"), "", self.ask_save_map),
-            Action("use-map", "step", tr("Use defect map …"), "", self.ask_use_map),
+            Action("save-map", "step", tr("Save defect map …"), "Ctrl+Alt+M", self.ask_save_map),
+            Action("use-map", "step", tr("Use defect map …"), "Ctrl+Alt+U", self.ask_use_map),
         ]
