@@ -34,13 +34,14 @@ from dustpan.core.step import StepKind
 
 LSB = 1 / 255
 PARTS = 16  # strips across, that have to agree
-SHORTEST, LONGEST = 3, 64  # px of a period
+SHORTEST, LONGEST = 2.1, 64  # px of a period
 PAD = 4  # finer frequencies
 LEAST_POWER, COHERENT, PERSISTENT, SEEN = 25.0, 0.25, 0.8, 0.15  # × floor, shares, and 255ths
 SHARED, BAND_SEEN, SHARED_BY_ALL = 0.1, 0.12, 0.3  # of the variance, 255ths, of the usual covariance
 CALM_ROWS, CALM_SHARE = 0.75, 0.35  # rows whose offsets are looked at, and what those of a normal one vary by
 BANDING = 3.0  # px, sigma of what banding is told from
 ACROSS, CYCLES, HARMONICS = 20, 4, 4  # px and periods over which a line's strength may change, and its multiples
+ASIDE, NARROW, HIGHEST = (-2.0, -1.5, 1.5, 2.0), 14.0, 0.485  # of the bandwidth, px, cycles: side bands, no multiples
 GRID = 8  # px between places at which the strength of a line is kept
 RELATED, ALIKE = 0.3, 0.02  # of the power, and how near a multiple of a half or a third has to be
 MOST_LINES, MOST_BANDS = 6, 2
@@ -173,7 +174,7 @@ def _demodulated(plane: Plane, frequency: float, peak: _Peak) -> tuple[Line, ...
     """The line and its multiples as they run through a plane: strength by place, less that of the side bands."""
     height, width = plane.shape
     y = np.arange(height)[:, None]
-    sigma, along = max(6.0, 1.2 / frequency), CYCLES / frequency
+    sigma, along = max(6.0, 1.2 / frequency), max(CYCLES / frequency, NARROW)
     rest, weight = _residual(plane, sigma)
 
     def blurred(a: NDArray) -> NDArray:
@@ -190,10 +191,12 @@ def _demodulated(plane: Plane, frequency: float, peak: _Peak) -> tuple[Line, ...
     found = []
     for k in range(1, HARMONICS + 1):
         f = k * frequency
-        if f > 0.48:
+        if f > HIGHEST:
             break
         strength = at(f) / (1 - np.exp(-2 * (np.pi * f * sigma) ** 2))
-        side = np.sqrt((np.abs(at(f + 1.5 / along)) ** 2 + np.abs(at(max(f - 1.5 / along, 0.4 * frequency))) ** 2) / 2)
+        beside = [f + by / along for by in ASIDE]
+        sides = np.sort([np.abs(at(b)) ** 2 for b in beside if 0.4 * frequency <= b < HIGHEST], axis=0)
+        side = np.sqrt(sides[:2].mean(0))
         side = np.minimum(side, cv2.GaussianBlur(side.astype(np.float32), (0, 0), ACROSS) + 1e-6)
         sum_ = (strength * np.minimum(1, np.abs(strength) / (3 * side + 1e-6))).sum()
         phase = float(np.angle(sum_))
@@ -201,7 +204,7 @@ def _demodulated(plane: Plane, frequency: float, peak: _Peak) -> tuple[Line, ...
         cells = max(1.0, height * width / (ACROSS * along * 12))
         if k > 1 and abs(np.mean(strength)) < 2 * np.mean(side) / np.sqrt(cells):
             continue
-        keep = np.clip(1 - (0.9 * side / np.maximum(real, 1e-6)) ** 2, 0, 1) * (real > 0)
+        keep = np.clip(1 - (0.7 * side / np.maximum(real, 1e-6)) ** 2, 0, 1) * (real > 0)
         kept = real * cv2.GaussianBlur(keep.astype(np.float32), (0, 0), ACROSS / 2)
         grid = np.ascontiguousarray(kept[::GRID, ::GRID], np.float32)
         found.append(Line(f, phase, grid, peak.power, peak.coherence, peak.persistence, peak.amplitude))

@@ -95,7 +95,7 @@ class SpectrumInstrument(FrequencyInstrument):
         return self.tr("From {0:.0f} × the floor").format(self.limit)
 
     def axes(self) -> tuple[str, str, str, str, str]:
-        return "64 px", "3 px", self.tr("period"), "10³", "0.1"
+        return "64 px", "2 px", self.tr("period"), "10³", "0.1"
 
     def hover_words(self, x: float) -> str:
         if not len(self.power):
