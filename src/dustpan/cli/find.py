@@ -51,7 +51,8 @@ def find(
         emit({"file": str(file), "found": {id: hits.as_json() for id, hits in found.items()}})
         return
     for id, hits in found.items():
-        told = len(hits) if hits.proven is None else say("proven") if hits.proven else say("nothing proven")
+        nothing = say(hits.asks) if hits.asks else say("nothing proven")
+        told = len(hits) if hits.proven is None else say("proven") if hits.proven else nothing
         print(f"{known[id].name}: {told}")
         for (y, x), score in list(zip(hits.at, hits.score, strict=True))[: -SHOWN - 1 : -1]:
             print(f"    {x:.0f}, {y:.0f}: {score:.1f} {say(hits.unit)}")

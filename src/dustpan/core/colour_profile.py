@@ -25,27 +25,20 @@ def srgb_profile() -> bytes:
 @lru_cache(maxsize=1)
 def wide_gamut_profile() -> bytes:
     """A profile with wide RGB primaries (ITU-R BT.2020) and the sRGB curve, made here."""
-    return imagecodecs.cms_profile(
-        "rgb",
-        whitepoint=(0.3127, 0.3290, 1.0),
-        primaries=(0.708, 0.292, 1.0, 0.170, 0.797, 1.0, 0.131, 0.046, 1.0),
-        transferfunction=_srgb_curve(),
-    )
+    return _made(0.708, 0.292, 0.170, 0.797, 0.131, 0.046)
 
 
 @lru_cache(maxsize=1)
 def display_p3_profile() -> bytes:
     """A profile with the primaries of SMPTE EG 432-1 and the sRGB curve (Display P3), made here."""
-    return imagecodecs.cms_profile(
-        "rgb",
-        whitepoint=(0.3127, 0.3290, 1.0),
-        primaries=(0.680, 0.320, 1.0, 0.265, 0.690, 1.0, 0.150, 0.060, 1.0),
-        transferfunction=_srgb_curve(),
-    )
+    return _made(0.680, 0.320, 0.265, 0.690, 0.150, 0.060)
 
 
-def _srgb_curve() -> NDArray[np.uint16]:
-    return np.rint(SRGB.decode(np.linspace(0, 1, 1024)) * 65535).astype(np.uint16)
+def _made(rx: float, ry: float, gx: float, gy: float, bx: float, by: float) -> bytes:
+    """A profile with primaries at these chromaticities, the white of daylight (D65) and the sRGB curve."""
+    curve = np.rint(SRGB.decode(np.linspace(0, 1, 1024)) * 65535).astype(np.uint16)
+    primaries = (rx, ry, 1.0, gx, gy, 1.0, bx, by, 1.0)
+    return imagecodecs.cms_profile("rgb", whitepoint=(0.3127, 0.3290, 1.0), primaries=primaries, transferfunction=curve)
 
 
 @lru_cache(maxsize=1)

@@ -21,6 +21,7 @@ class Hits:
     ----------
     at : (n, 2) places (y, x) in px. score : (n,) how sure each is, in the unit that ``unit`` names; ascending.
     unit : of the scores, such as "σ above the sky". proven : of what is there or not as a whole; None for places.
+    asks : what a person has to decide first, of what is proven and yet not taken.
     curve : what it was told from, where that is one: places along it, and how far it stands out there.
     """
 
@@ -29,6 +30,7 @@ class Hits:
     unit: str = ""
     proven: bool | None = None
     curve: tuple[NDArray, NDArray] | None = None
+    asks: str = ""
 
     def __len__(self) -> int:
         return len(self.at)

@@ -2434,6 +2434,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>starkes</translation>
     </message>
     <message>
+      <source>strong: look first</source>
+      <translation>stark: erst ansehen</translation>
+    </message>
+    <message>
       <source>suggested strengths</source>
       <translation>vorgeschlagene Stärken</translation>
     </message>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from dataclasses import replace
 from pathlib import Path
 
@@ -147,8 +148,6 @@ _CASES: dict[int, tuple[Picture, np.ndarray]] = {}
 
 def _cut_case(turn: int) -> tuple[Picture, np.ndarray]:
     if turn not in _CASES:
-        import tempfile
-
         with tempfile.TemporaryDirectory() as folder:
             picture = stored(Path(folder), SCENE[:187, :251], 25, (1, 3, 6, 8)[turn])
         _CASES[turn] = picture, cleaned(picture)

@@ -75,6 +75,10 @@ def test_a_strong_subject_is_asked_about(tmp_path) -> None:
     with Renderer(picture) as r:
         assert np.array_equal(r.render(TAKE), picture.pixels)
         wished = r.render(Sweep((make_step("stripes", {"strong": True}),)))
+        kind = step_kind("stripes")
+        told = kind.hits({STRIPES: r.fact(STRIPES, Sweep())}, kind.params())
+    assert told.proven is False
+    assert told.asks == "strong: look first"
     assert np.std(wished.mean((1, 2))) < 0.3 * np.std(fence.mean((1, 2)))
 
 

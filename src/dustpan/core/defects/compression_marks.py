@@ -148,17 +148,21 @@ def _enlarged(small: Plane, smaller: tuple[int, int]) -> Plane:
     return np.asarray(small, np.float32)
 
 
-def _ycc(pixels: Plane) -> Plane:
-    """Brightness and colours, 0 to 255, of pixels (h, w, C) from 0 to 1."""
+def _of_ycc(pixels: Plane, c: int) -> Plane:
+    """Brightness (0) or a colour, 0 to 255, of pixels (h, w, C) from 0 to 1."""
+    scaled = pixels * np.float32(255)
     if pixels.shape[2] == 1:
-        return pixels * np.float32(255)
-    out = _mixed(pixels * np.float32(255), TO_YCC)
-    out[..., 1:] += 128
-    return out
+        return np.ascontiguousarray(scaled[..., 0])
+    return _mixed(scaled, TO_YCC[c : c + 1])[..., 0] + np.float32(128 if c else 0)
+
+
+def _ycc(pixels: Plane) -> Plane:
+    """Brightness and colours of pixels, see `_of_ycc`."""
+    return np.stack([_of_ycc(pixels, c) for c in range(pixels.shape[2])], -1)
 
 
 def _mixed(planes: Plane, matrix: Plane) -> Plane:
-    """Every pixel times a matrix (3, 3), summed in the same order whatever the shape."""
+    """Every pixel times a matrix (n, 3), summed in the same order whatever the shape."""
     return np.asarray(sum(planes[..., k, None] * matrix[:, k] for k in range(3)), np.float32)
 
 
@@ -343,7 +347,7 @@ def _stored(context: Context, c: int, window: _Window) -> Plane:
     r = context.region
     reach = max(r.y0 - wide.region.y0, r.x0 - wide.region.x0, wide.region.y1 - r.y1, wide.region.x1 - r.x1)
     pixels, have = context.get(INPUT, reach)
-    plane = np.ascontiguousarray(_ycc(wide.read(pixels, have))[..., c])
+    plane = _of_ycc(wide.read(pixels, have), c)
     small = _as_stored(plane, window.smaller) if spare else plane
     return np.ascontiguousarray(small[spare : len(small) - spare, spare : small.shape[1] - spare])
 

@@ -365,7 +365,9 @@ def _hits(facts: Mapping[FactKind, Any], p: StripesParams) -> Hits:
     proven = [s for s, wanted in both if wanted and s.lines and _counts(s, p)]
     unit = mark("× the spectrum's floor")
     shown = max((s for s, _ in both), key=lambda s: float(s.spectrum[1].max(initial=0)))
-    return Hits(np.zeros((0, 2)), np.zeros(0), unit, bool(proven), shown.spectrum)
+    strong = any(s.strongest > ASKS_FROM for s, wanted in both if wanted and s.lines)
+    asks = mark("strong: look first") if strong and not proven and not p.strong else ""
+    return Hits(np.zeros((0, 2)), np.zeros(0), unit, bool(proven), shown.spectrum, asks)
 
 
 def _summary(p: StripesParams) -> str:

@@ -81,7 +81,8 @@ class Chip(QFrame):
             if found is not None and found.proven is None:
                 words = self.tr("{0} found").format(len(found))
             elif found is not None:
-                words = self.tr("proven") if found.proven else self.tr("nothing proven")
+                nothing = self.tr(found.asks) if found.asks else self.tr("nothing proven")
+                words = self.tr("proven") if found.proven else nothing
             self.summary.setText(words if step.on else self.tr("off"))
             words = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
             self.setToolTip(f"{warning}\n{words}" if warning else words)

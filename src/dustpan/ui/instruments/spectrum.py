@@ -21,8 +21,12 @@ class FrequencyInstrument(Chart):
     NAME = ""  # of the parameter
     LEAST, MOST = 0.1, 1000.0
 
-    def __init__(self, title: str, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, title: str, limit_words: str, axes: tuple[str, str, str, str, str], parent: QWidget | None = None
+    ) -> None:
+        """``limit_words`` : of the handle, with {0} for the limit. ``axes`` : see `Chart.words`."""
         super().__init__(title, parent)
+        self.limit_words, self.axes = limit_words, axes
         self.params: Params | None = None
         self.frequency: NDArray = np.zeros(0)
         self.power: NDArray = np.zeros(0)
@@ -42,21 +46,13 @@ class FrequencyInstrument(Chart):
     def _share(self, power: NDArray | float) -> NDArray:
         return np.asarray(np.log(np.clip(power, self.LEAST, self.MOST) / self.LEAST) / np.log(self.MOST / self.LEAST))
 
-    def limit_words(self) -> str:
-        """What the handle says."""
-        raise NotImplementedError
-
-    def axes(self) -> tuple[str, str, str, str, str]:
-        """Left, right and below the horizontal axis, above and below the upright one."""
-        raise NotImplementedError
-
     def nothing_words(self) -> str:
         """What is said instead of a curve."""
         return self.tr("Looking …")
 
     def handles(self) -> Sequence[Handle]:
         at = QPointF(self.area.right() - 8, float(self.to_y(self._share(self.limit))))
-        return [Handle(self.NAME, at, self.limit_words())]
+        return [Handle(self.NAME, at, self.limit_words.format(self.limit))]
 
     def values_for(self, name: str, y: float) -> dict[str, float]:
         value = self.LEAST * (self.MOST / self.LEAST) ** float(np.clip(self.from_y(y), 0, 1))
@@ -70,7 +66,7 @@ class FrequencyInstrument(Chart):
 
     def draw(self, painter: QPainter) -> None:
         c = colours()
-        self.words(painter, *self.axes())
+        self.words(painter, *self.axes)
         level = float(self._share(self.limit))
         self.curve(painter, np.array([0, 1]), np.array([level, level]), c.warn, 1.0, dash=True)
         if len(self.power):
@@ -89,13 +85,9 @@ class SpectrumInstrument(FrequencyInstrument):
     NAME = "sure"
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(self.tr("Spectrum along the picture, over its floor"), parent)
-
-    def limit_words(self) -> str:
-        return self.tr("From {0:.0f} × the floor").format(self.limit)
-
-    def axes(self) -> tuple[str, str, str, str, str]:
-        return "64 px", "2 px", self.tr("period"), "10³", "0.1"
+        axes = "64 px", "2 px", self.tr("period"), "10³", "0.1"
+        title = self.tr("Spectrum along the picture, over its floor")
+        super().__init__(title, self.tr("From {0:.0f} × the floor"), axes, parent)
 
     def hover_words(self, x: float) -> str:
         if not len(self.power):
@@ -111,13 +103,9 @@ class StepsInstrument(FrequencyInstrument):
     LEAST, MOST = 1.0, 256.0
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(self.tr("Steps of the JPEG's brightness, by fineness"), parent)
-
-    def limit_words(self) -> str:
-        return self.tr("Cleaned from a step of {0:.1f} of 255").format(self.limit)
-
-    def axes(self) -> tuple[str, str, str, str, str]:
-        return self.tr("coarse"), self.tr("fine"), self.tr("steps"), "256", "1"
+        axes = self.tr("coarse"), self.tr("fine"), self.tr("steps"), "256", "1"
+        title = self.tr("Steps of the JPEG's brightness, by fineness")
+        super().__init__(title, self.tr("Cleaned from a step of {0:.1f} of 255"), axes, parent)
 
     def nothing_words(self) -> str:
         return self.tr("No JPEG's steps are proven") if self.looked else super().nothing_words()
