@@ -2414,6 +2414,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>in Dustpan ist etwas schiefgegangen ({0}).</translation>
     </message>
     <message>
+      <source>step size</source>
+      <translation>Stufenhöhe</translation>
+    </message>
+    <message>
       <source>steps</source>
       <translation>Schritte</translation>
     </message>

@@ -16,7 +16,7 @@ from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import tip
 
-CHIP_WIDTH = 128
+CHIP_WIDTH, WIDEST, BESIDE_NAME = 128, 184, 30  # px: of most chips, of those with long names, of switch and sides
 
 
 class Chip(QFrame):
@@ -35,7 +35,7 @@ class Chip(QFrame):
         super().__init__(parent)
         self.index = index
         self.setObjectName("chip")
-        self.setFixedSize(CHIP_WIDTH, 40)
+        self.setFixedHeight(40)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.switch = QCheckBox(self)
@@ -70,6 +70,9 @@ class Chip(QFrame):
         self.switch.setChecked(step.on)
         self.switch.blockSignals(False)
         self.name.setText(step.name)
+        self.name.ensurePolished()
+        wanted = self.name.fontMetrics().horizontalAdvance(step.name) + BESIDE_NAME
+        self.setFixedWidth(min(max(CHIP_WIDTH, wanted), WIDEST))
         self.setAccessibleName(self.tr("Step {0}").format(step.name))
         applies = isinstance(step, Step)
         self.switch.setEnabled(applies)

@@ -103,7 +103,7 @@ class StepsInstrument(FrequencyInstrument):
     LEAST, MOST = 1.0, 256.0
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        axes = self.tr("coarse"), self.tr("fine"), self.tr("steps"), "256", "1"
+        axes = self.tr("coarse"), self.tr("fine"), self.tr("step size"), "256", "1"
         title = self.tr("Steps of the JPEG's brightness, by fineness")
         super().__init__(title, self.tr("Cleaned from a step of {0:.1f} of 255"), axes, parent)
 
