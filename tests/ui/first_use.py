@@ -21,7 +21,7 @@ from dustpan.core.jobs.warm_up import warm_up
 from dustpan.core.picture import from_array
 from dustpan.demo.dng import write_dng
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot
-from dustpan.ui.app import make_app
+from dustpan.ui.app import end, make_app
 from dustpan.ui.window import Window
 from tests.scenes import desk, noisy_b, noisy_c
 
@@ -80,7 +80,7 @@ def main() -> None:
         path, taken = Path(folder) / "raw.dng", Exposure(2000, 1)
         write_dng(path, counts(seen(decode(scene), taken), taken, 1), shot(taken))
         use(app, window, path)
-        window.jobs.stop()
+        end(window)
     for name, signature in sorted(kernels() - before):
         print(name, signature)
     sys.stdout.flush()

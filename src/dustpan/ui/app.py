@@ -7,6 +7,7 @@ import os
 import sys
 from pathlib import Path
 
+from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.errors import os_reason
@@ -20,9 +21,12 @@ from dustpan.ui.window import Window, when_ready
 
 NOT_RETURNED = 3
 
+_APP: QApplication | None = None  # held here, so that Python ends it after everything that was drawn with it
+
 
 def make_app() -> QApplication:
     """The application object with theme and font; offscreen when there is no display."""
+    global _APP
     if not any(os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         print("There is no display; the window is drawn off screen.", file=sys.stderr)
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -35,7 +39,17 @@ def make_app() -> QApplication:
         apply_theme(app, preferences.theme)
         apply_language(app, preferences.language)
         Collector(app)
+        _APP = app
     return app
+
+
+def end(window: Window) -> None:
+    """Close the window, and destroy what is drawn while the application still lives: Python ends in any order."""
+    if window.isVisible():
+        window.close()
+    window.jobs.stop()
+    window.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = None) -> int:
@@ -82,6 +96,8 @@ def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = No
     else:
         window.offer_left_work()
     result = app.exec()
-    if hand_back is not None and not window.handed_back:
+    returned = window.handed_back
+    end(window)
+    if hand_back is not None and not returned:
         return NOT_RETURNED
     return code or result
