@@ -11,6 +11,7 @@ from PIL import Image
 from PyQt6.QtCore import QPoint, QPointF, Qt
 
 from dustpan.core.colour import decode
+from dustpan.core.jobs.one import Task
 from dustpan.core.sweep import beside, load_sweep
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 from tests.core.files.make import fits, mosaic_dng, write
@@ -154,7 +155,7 @@ def test_a_coarse_jpeg_is_cleaned_and_a_good_one_is_told(bench: Bench, tmp_path:
     bench.drag(chart, at.toPoint(), at.toPoint() - QPoint(0, 50))
     bench.wait()
     assert w.document.sweep.steps[0].params.coarser > 20
-    assert w.bench.sweep_line.chips[0].summary.text() == "nothing proven"
+    assert w.bench.sweep_line.chips[0].summary.text() == "left alone"
     assert np.array_equal(bench.canvas_pixels(), before)
 
 
@@ -183,3 +184,90 @@ def test_a_defect_map_is_saved_and_used_on_another_picture(bench: Bench, frame: 
     bench.wait()
     w.bench.finding.use_map(frame.with_name(name))
     assert "280 × 220 px" in w.bench.notice.text.text()
+
+
+def told(bench: Bench) -> str:
+    """What is said once repairs were looked for in the background."""
+    d = bench.window.document
+    bench.bot.waitUntil(lambda: d.looked, timeout=60_000)
+    notice = bench.window.bench.notice
+    return notice.text.text() if notice.isVisible() else ""
+
+
+def test_what_could_be_repaired_is_said_on_opening_and_done_when_asked(bench: Bench, frame: Path) -> None:
+    bench.open(frame)
+    w = bench.window
+    assert told(bench) == "Found: Hot pixels: 12 found."
+    assert bench.names() == ["Noise"]  # nothing was done
+    bench.click(w.bench.notice.action)
+    bench.wait()
+    assert bench.names() == ["Hot pixels", "Noise"]
+    assert chip(bench, "Hot pixels") == "12 found"
+    assert not w.bench.notice.isVisible()
+    bench.key(Qt.Key.Key_Z, CTRL)
+    bench.wait()
+    assert bench.names() == ["Noise"]
+    w.files.save()
+    bench.open(frame)
+    w.files.show(w.files.documents[-1])
+    bench.wait()
+    assert told(bench) == ""  # its own sweep says what is wanted
+
+
+def test_a_good_picture_is_opened_without_a_word(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    assert told(bench) == ""
+
+
+def test_a_change_goes_before_looking_for_repairs(bench: Bench, frame: Path) -> None:
+    bench.window.open_files([frame])
+    bench.bot.waitUntil(lambda: bench.window.document is not None, timeout=20_000)
+    bench.wait()
+    w = bench.window
+    for strength in (0.4, 0.8, 1.2):
+        w.bench.editing.set_values({"luminance": strength}, False)
+    bench.wait()
+    assert told(bench).startswith("Found: Hot pixels")
+    assert w.document.sweep.steps[0].params.luminance == 1.2
+
+
+def test_the_stair_is_repaired_looked_through_exported_and_opened_again(bench: Bench, tmp_path: Path) -> None:
+    taken = Exposure(20000, 0)
+    light = 0.3 + 0.2 * decode(desk())
+    stored = with_hot_pixels(counts(with_stripes(seen(light, taken)), taken, 2), taken, 3, 0.001)
+    path = write(tmp_path, "stair.dng", mosaic_dng(stored, replace(shot(taken))))
+    bench.open(path)
+    w = bench.window
+    words = told(bench)
+    assert "Hot pixels: " in words
+    assert "Stripes: " in words
+    assert "dB over chance" in words
+    bench.click(w.bench.notice.action)
+    bench.wait()
+    assert bench.names() == ["Hot pixels", "Stripes", "Develop", "Noise"]
+    assert chip(bench, "Stripes") == "proven"
+    clean = bench.canvas_pixels()
+    switch = w.bench.sweep_line.chips[1].switch
+    bench.click(switch)
+    bench.wait()
+    assert chip(bench, "Stripes") == "off"
+    assert not np.array_equal(bench.canvas_pixels(), clean)
+    bench.click(switch)
+    bench.wait()
+    assert np.array_equal(bench.canvas_pixels(), clean)
+    bench.click(w.bench.sweep_line.chips[0])
+    found = int(chip(bench, "Hot pixels").split()[0])
+    bench.key(Qt.Key.Key_Period)
+    bench.key(Qt.Key.Key_X)
+    bench.wait()
+    assert chip(bench, "Hot pixels") == f"{found - 1} found"
+    result = tmp_path / "stair.tif"
+    w.jobs.export(w.document, Task(path, result, w.document.sweep.as_json()), 1)
+    bench.bot.waitUntil(result.exists, timeout=60_000)
+    bench.wait()
+    w.files.save()
+    bench.open(result)
+    w.files.show(w.files.documents[-1])
+    bench.wait()
+    assert told(bench) == ""
+    assert load_sweep(beside(path)).steps[0].params.spared

@@ -46,13 +46,12 @@ def find(
     if defects:
         at = found[HOT_PIXELS.id].at
         save_map(DefectMap(picture.size, tuple((float(y), float(x)) for y, x in at)), defects)
-        tell(say("{0}: {1} pixels of {2}", plain(str(defects)), len(at), name_of(file)))
+        tell(say("{0}: bad pixels of {2}: {1}", plain(str(defects)), len(at), name_of(file)))
     if as_json:
         emit({"file": str(file), "found": {id: hits.as_json() for id, hits in found.items()}})
         return
     for id, hits in found.items():
-        nothing = say(hits.asks) if hits.asks else say("nothing proven")
-        told = len(hits) if hits.proven is None else say("proven") if hits.proven else nothing
-        print(f"{known[id].name}: {told}")
+        told = len(hits) if hits.proven is None else say("proven") if hits.proven else say(hits.nothing)
+        print(f"{known[id].name}: {told}{f' ({hits.proof})' if hits.proof else ''}")
         for (y, x), score in list(zip(hits.at, hits.score, strict=True))[: -SHOWN - 1 : -1]:
             print(f"    {x:.0f}, {y:.0f}: {score:.1f} {say(hits.unit)}")

@@ -16,22 +16,27 @@ def suggest(
     left: Annotated[float, typer.Option("--left", min=1, max=100, help="Percent of the noise to leave.")] = 20.0,
     as_json: AsJson = False,
 ) -> None:
-    """Suggest the lowest strengths of Noise that leave a share of it in flat parts, and say why."""
+    """Suggest the lowest strengths of Noise that leave a share of it in flat parts, and say why and what was found."""
     from dustpan.core.files import open_picture
+    from dustpan.core.judge.repairs import repairs, sentence
     from dustpan.core.judge.suggest import suggest as find
     from dustpan.core.noise.step import NoiseParams
     from dustpan.core.render.renderer import Renderer
 
     with Renderer(open_picture(file)) as renderer:
         found = find(renderer, left)
+        proven = repairs(renderer, found.sweep)
     if as_json:
-        emit({"file": str(file), "steps": found.sweep.as_json()["steps"], "why": found.why})
+        looked = [{"step": r.step.kind.id, "words": r.words, "repairs": r.hits.any} for r in proven]
+        emit({"file": str(file), "steps": found.sweep.as_json()["steps"], "why": found.why, "found": looked})
         return
     for s in found.steps:
         p = s.params
         given = f":luminance={p.luminance:g},colour={p.colour:g}" if isinstance(p, NoiseParams) else ""
         print(f"--step {s.kind.id}{given}")
     print(found.why)
+    if proven:
+        print(sentence(proven))
 
 
 @app.command()

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.fact import FactKind
+from dustpan.core.language import mark
 from dustpan.core.picture import Kind
 
 
@@ -21,8 +22,10 @@ class Hits:
     ----------
     at : (n, 2) places (y, x) in px. score : (n,) how sure each is, in the unit that ``unit`` names; ascending.
     unit : of the scores, such as "σ above the sky". proven : of what is there or not as a whole; None for places.
-    asks : what a person has to decide first, of what is proven and yet not taken.
+    asks : what a person has to decide first, of what is proven and yet not taken. calm : what is said of what was found
+        to be in order, where nothing has to be repaired.
     curve : what it was told from, where that is one: places along it, and how far it stands out there.
+    proof : what was found as a whole, in a few words of the language of the person.
     """
 
     at: NDArray[np.floating]
@@ -31,6 +34,18 @@ class Hits:
     proven: bool | None = None
     curve: tuple[NDArray, NDArray] | None = None
     asks: str = ""
+    proof: str = ""
+    calm: str = ""
+
+    @property
+    def any(self) -> bool:
+        """Whether something was found that is repaired."""
+        return len(self) > 0 if self.proven is None else self.proven
+
+    @property
+    def nothing(self) -> str:
+        """What is said when nothing is repaired; to be translated."""
+        return self.asks or self.calm or mark("nothing proven")
 
     def __len__(self) -> int:
         return len(self.at)
@@ -38,6 +53,7 @@ class Hits:
     def as_json(self) -> dict[str, Any]:
         """The object of ``dustpan find --json``: places as [x, y]."""
         said: dict[str, Any] = {} if self.proven is None else {"proven": self.proven}
+        said |= {"proof": self.proof} if self.proof else {}
         said |= {"count": len(self), "hits": [[round(float(x), 2), round(float(y), 2)] for y, x in self.at]}
         return said | {"scores": [round(float(s), 3) for s in self.score], "unit": self.unit}
 

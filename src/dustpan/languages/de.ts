@@ -156,6 +156,10 @@
       <translation>Zurück auf {0}</translation>
     </message>
     <message>
+      <source>Bands of lamps</source>
+      <translation>Lampenbänder</translation>
+    </message>
+    <message>
       <source>Before and after at this place. Click to bring the picture there; Delete removes it.</source>
       <translation>Vorher und nachher an dieser Stelle. Ein Klick bringt das Bild dorthin; Entf nimmt sie weg.</translation>
     </message>
@@ -234,6 +238,10 @@
     <message>
       <source>Bring it back</source>
       <translation>Zurückholen</translation>
+    </message>
+    <message>
+      <source>Broad bands of flickering lamps: only where the colours prove them, also where they are likely, or none.</source>
+      <translation>Breite Bänder flackernder Lampen: nur wo die Farben sie beweisen, auch wo sie wahrscheinlich sind, oder keine.</translation>
     </message>
     <message>
       <source>Browse …</source>
@@ -508,6 +516,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Found ones that stay as they are.</source>
       <translation>Gefundene, die bleiben, wie sie sind.</translation>
+    </message>
+    <message>
+      <source>Found: {0}.</source>
+      <translation>Gefunden: {0}.</translation>
     </message>
     <message>
       <source>From a step of</source>
@@ -1130,6 +1142,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Jedes Pixel wird genau berechnet …</translation>
     </message>
     <message>
+      <source>Repair</source>
+      <translation>Reparieren</translation>
+    </message>
+    <message>
       <source>Replace</source>
       <translation>Ersetzen</translation>
     </message>
@@ -1690,6 +1706,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>bei {0:.0f} von 255: σ {1}, bleiben sollen {2:.1f}</translation>
     </message>
     <message>
+      <source>banding of {0:.1f} of 255</source>
+      <translation>Bänder von {0:.1f} von 255</translation>
+    </message>
+    <message>
       <source>bare sensor</source>
       <translation>Sensor ohne Filter</translation>
     </message>
@@ -2166,12 +2186,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>behalten, nicht angewandt</translation>
     </message>
     <message>
+      <source>left alone</source>
+      <translation>bleibt, wie es ist</translation>
+    </message>
+    <message>
       <source>levels</source>
       <translation>Pegel</translation>
     </message>
     <message>
       <source>light</source>
       <translation>leichtes</translation>
+    </message>
+    <message>
+      <source>likely</source>
+      <translation>wahrscheinliche</translation>
+    </message>
+    <message>
+      <source>likely lamps: look first</source>
+      <translation>wohl Lampen: erst ansehen</translation>
     </message>
     <message>
       <source>linear</source>
@@ -2256,6 +2288,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>noise {0:.0f} → {1:.0f} %</source>
       <translation>Rauschen {0:.0f} → {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>none</source>
+      <translation>keine</translation>
     </message>
     <message>
       <source>none of its samples is a number</source>
@@ -2358,6 +2394,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Weggenommen ×{0:g}</translation>
     </message>
     <message>
+      <source>repair what was found</source>
+      <translation>Gefundenes reparieren</translation>
+    </message>
+    <message>
       <source>return to {0}</source>
       <translation>zurück zu {0}</translation>
     </message>
@@ -2424,6 +2464,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>steps of {0:.0f} of 255</source>
       <translation>Stufen von {0:.0f} von 255</translation>
+    </message>
+    <message>
+      <source>steps of {0:.0f} of 255, told by the file</source>
+      <translation>Schritte von {0:.0f} von 255, aus der Datei</translation>
+    </message>
+    <message>
+      <source>steps of {0:.0f} of 255, told from the picture</source>
+      <translation>Schritte von {0:.0f} von 255, am Bild erkannt</translation>
+    </message>
+    <message>
+      <source>steps of {0:.1f}: a good JPEG</source>
+      <translation>Schritte von {0:.1f}: ein gutes JPEG</translation>
     </message>
     <message>
       <source>stopped before it was exact</source>
@@ -2626,6 +2678,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0:.0f} % bis {1:.0f} %</translation>
     </message>
     <message>
+      <source>{0:.0f} bands of lamps, {1:.0f} %</source>
+      <translation>{0:.0f} Lampenbänder, {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>{0:.0f} dB over chance</source>
+      <translation>{0:.0f} dB über dem Zufall</translation>
+    </message>
+    <message>
       <source>{0:.1f} % becomes {1:.0f} %</source>
       <translation>{0:.1f} % wird {1:.0f} %</translation>
     </message>
@@ -2762,8 +2822,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0}: Entwickeln wurde hinzugefügt, denn Werte eines Sensors müssen entwickelt werden.</translation>
     </message>
     <message>
+      <source>{0}: proven</source>
+      <translation>{0}: bewiesen</translation>
+    </message>
+    <message>
       <source>{0}: {1:.0f} % of the strength</source>
       <translation>{0}: {1:.0f} % der Stärke</translation>
+    </message>
+    <message>
+      <source>{0}: {1}</source>
+      <translation>{0}: {1}</translation>
+    </message>
+    <message>
+      <source>{0}: {1} found</source>
+      <translation>{0}: {1} gefunden</translation>
     </message>
     <message>
       <source>{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}.</source>

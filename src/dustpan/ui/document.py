@@ -113,6 +113,7 @@ class Document:
         self.verdict: Verdict | None = None
         self.judged: Sweep | None = None  # the sweep that the verdict is of
         self.warned: tuple[Sweep, dict[int, str]] | None = None  # what steps make worse, and in which sweep
+        self.looked = self.has_own_sweep  # whether repairs were looked for; of a sweep of one's own they are not
         self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
 
     def _own_sweep(self) -> Sweep | None:

@@ -18,6 +18,7 @@ from dustpan.core.files import Opening
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.jobs.one import Task, run, sentence
 from dustpan.core.jobs.show import ProbeView, Request, Show
+from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.judge.verdict import judge
 from dustpan.core.judge.whole import cleaned, noise_print, worst
@@ -61,6 +62,7 @@ class Jobs(QObject):
     strip_ready = pyqtSignal(object, int, object)
     suggested = pyqtSignal(object, object)
     costs_ready = pyqtSignal(object, object)
+    repairs_found = pyqtSignal(object, object)  # … what steps would find that are not in the sweep
     export_progressed = pyqtSignal(int, int, int)  # token, done, total
     exported = pyqtSignal(int, object)  # token, outcome
 
@@ -69,7 +71,7 @@ class Jobs(QObject):
         self.cache = Cache(memory) if memory else Cache()
         self.threads = threads
         self._opening, self._showing, self._judging = Lane("open"), Lane("show"), Lane("judge")
-        self._asking, self._exporting = Lane("ask"), Lane("export")
+        self._asking, self._exporting, self._looking = Lane("ask"), Lane("export"), Lane("look")
         self._asked: dict[str, Cancel] = {}
         self._exports: dict[int, Cancel] = {}
 
@@ -102,7 +104,8 @@ class Jobs(QObject):
     # -------------------------------------------------------------- showing
 
     def show(self, document: Document, request: Request) -> None:
-        """Show what is wished; what was wished before is called off."""
+        """Show what is wished; what was wished before is called off, and so is looking for repairs."""
+        self._looking.call_off()
         self._showing.wish(lambda cancel: self._show(document, request, cancel))
 
     def _show(self, document: Document, request: Request, cancel: Cancel) -> None:
@@ -194,6 +197,20 @@ class Jobs(QObject):
 
         self._ask("suggestion", document, work)
 
+    def ask_repairs(self, document: Document) -> None:
+        """Look for what steps could repair that are not in the sweep; `repairs_found` carries it. `show` ends it."""
+        sweep = document.sweep
+
+        def work(cancel: Cancel) -> None:
+            try:
+                self.repairs_found.emit(document, repairs(document.renderer, sweep, cancel))
+            except Cancelled:
+                return
+            except Exception as error:
+                self.failed.emit(document, sentence(error))
+
+        self._looking.wish(work)
+
     def ask_costs(self, document: Document) -> None:
         """Measure what each quality of Noise costs in time on this picture; `costs_ready` carries the seconds."""
 
@@ -233,7 +250,7 @@ class Jobs(QObject):
         """Call everything off and wait for it."""
         for flag in (*self._asked.values(), *self._exports.values()):
             flag.set()
-        for lane in (self._opening, self._showing, self._judging, self._exporting, self._asking):
+        for lane in (self._opening, self._showing, self._judging, self._exporting, self._asking, self._looking):
             lane.stop()
 
 

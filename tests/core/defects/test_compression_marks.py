@@ -14,6 +14,7 @@ from PIL import Image
 from scipy.fft import dctn
 
 from dustpan.core.colour import luma
+from dustpan.core.defects import older_tables
 from dustpan.core.defects.compression_marks import QUANTISED, TO_YCC, WITHIN
 from dustpan.core.files.registry import open_picture
 from dustpan.core.picture import Picture, from_array
@@ -101,8 +102,9 @@ def test_a_turned_file_is_cleaned_the_same(tmp_path: Path, turned: int) -> None:
 def test_good_unproven_and_other_pictures_are_left_alone(tmp_path: Path) -> None:
     good = stored(tmp_path, SCENE, 95)
     coarse = stored(tmp_path, SCENE, 30)
-    moved = replace(coarse, pixels=np.ascontiguousarray(coarse.pixels[3:190, 5:250]))
-    for picture in (good, moved, from_array(SCENE), from_array(SCENE[:9, :9])):
+    rng = np.random.default_rng(1)
+    other = replace(coarse, pixels=(SCENE + rng.normal(0, 0.02, SCENE.shape)).astype(np.float32))
+    for picture in (good, other, from_array(SCENE), from_array(SCENE[:9, :9])):
         assert np.array_equal(cleaned(picture), picture.pixels)
         with Renderer(picture) as r:
             finder = finder_of(step_kind("compression-marks"))
@@ -111,6 +113,29 @@ def test_good_unproven_and_other_pictures_are_left_alone(tmp_path: Path) -> None
         assert found.proven is False
     asked = Sweep((make_step("compression-marks", {"coarser": 1}),))
     assert not np.array_equal(cleaned(good, asked), good.pixels)
+
+
+@pytest.mark.parametrize("quality", [20, 50])
+@pytest.mark.parametrize("way", ["as it was", "cut", "stored again", "cut and stored again"])
+def test_an_older_jpeg_shows_in_the_picture_itself(tmp_path: Path, quality: int, way: str) -> None:
+    cut = np.s_[5:197, 3:259] if "cut" in way else np.s_[:]
+    once, truth = stored(tmp_path, SCENE, quality).pixels[cut], SCENE[cut]
+    picture = stored(tmp_path, once, 90) if "again" in way else from_array(np.ascontiguousarray(once))
+    with Renderer(picture) as r:
+        found = r.fact(QUANTISED, Sweep())
+    assert found.older
+    assert [at % 8 for at in found.origin] == ([3, 5] if "cut" in way else [0, 0])
+    known = older_tables.tables(quality)[0]
+    assert np.abs(found.planes[0].table / known - 1).max() < 0.05  # 49 and 50 hardly differ
+    after = cleaned(picture)
+    assert gain(luma(picture.pixels), luma(after), luma(truth)) > 1.0
+    assert gain(picture.pixels, after, truth) > 0.4
+
+
+@pytest.mark.parametrize("quality", [10, 20, 35, 50, 75, 90])
+def test_a_file_that_was_stored_once_has_no_older_one(tmp_path: Path, quality: int) -> None:
+    with Renderer(stored(tmp_path, SCENE, quality)) as r:
+        assert not r.fact(QUANTISED, Sweep()).older
 
 
 def test_brightness_and_colour_are_cleaned_by_themselves(tmp_path: Path) -> None:

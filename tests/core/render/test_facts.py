@@ -183,3 +183,11 @@ def test_the_size_of_a_fact_counts_its_arrays(picture: Picture) -> None:
         small = r.fact(BLACKS, Sweep())
     assert bytes_of(found) > found.spectrum.nbytes + found.cross.nbytes
     assert bytes_of(found) > 3 * bytes_of(small)
+
+
+@pytest.mark.parametrize("threads", [1, 2])
+def test_facts_of_results_of_facts_wait_for_each_other_on_few_threads(noisy: np.ndarray, threads: int) -> None:
+    steps = ("hot-pixels", "compression-marks", "stripes", "compression-marks", "stripes")
+    sweep = Sweep(tuple(make_step(s, {"added": ((40.0, 40.0),)} if s == "hot-pixels" else None) for s in steps))
+    with Renderer(from_array(noisy), threads) as r, ThreadPoolExecutor(1) as pool:
+        assert pool.submit(r.render, sweep).result(60).shape == noisy.shape

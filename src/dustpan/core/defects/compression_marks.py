@@ -26,6 +26,7 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 from scipy.fft import dctn, idctn
 
+from dustpan.core.defects import older_tables
 from dustpan.core.defects.blocky_patches import SEARCH, SIDE, bayes
 from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.hits import Hits
@@ -42,9 +43,10 @@ TO_YCC = np.array([[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.
 FROM_YCC = np.linalg.inv(TO_YCC.astype(float)).astype(np.float32)
 FITS, SEEN, ENOUGH = 0.14, 0.75, 60  # steps off on average (a quarter by chance), indices from, and how many of them
 SEAMS = 0.5  # how much blocks of a smooth picture may vary inside, of those that lie between the seams
+OLDER = 1.3  # times the steps of the file, from which on those of an older one count
 COARSER = 2.3  # 255ths, the mean of the lowest nine steps
 CLASSES = 6  # of activity
-SAMPLE = 3_000_000  # px that statistics are taken from
+SAMPLE, LOOKED_AT = 3_000_000, 600_000  # px that statistics are taken from, and that an older JPEG is looked for in
 PILOT, PILOT_WITHIN, WITHIN = 0.5, 0.3, 0.5  # of a step: threshold of the first estimate; how far results may go
 SHARPER = 5  # rounds that undo the blur of colours that were enlarged and reduced again
 AROUND = {"pilot": 8, "patches": SIDE + 2 * SEARCH + SIDE}  # px of a plane
@@ -75,17 +77,19 @@ class Quantised:
     off : how far coefficients are from the file's steps, in steps, on average; None where too few are not 0.
     planes : brightness and, where they are proven as well, the two colours; empty when nothing is proven.
     smaller : how much smaller colours are stored, down and across. origin : (y, x) where the grid of blocks begins.
+    older : told from the picture and not from its file.
     """
 
     off: float | None = None
     planes: tuple[Steps, ...] = ()
     smaller: tuple[int, int] = (1, 1)
     origin: tuple[int, int] = (0, 0)
+    older: bool = False
 
     @property
     def step(self) -> float:
         """The mean of the nine lowest steps of brightness, in 255ths."""
-        return float(self.planes[0].table[:3, :3].mean()) if self.planes else 0.0
+        return older_tables.coarseness(self.planes[0].table) if self.planes else 0.0
 
 
 class CompressionParams(Params):
@@ -246,12 +250,12 @@ def _steps(spectra: Plane, table: Plane) -> Steps:
     return Steps(table, edges, zero, mean, _patch_covariance(mean))
 
 
-def _sampled(asked: Asked, origin: tuple[int, int]) -> list[Plane]:
-    """Strips of whole units of the picture, at most about `SAMPLE` px."""
+def _sampled(asked: Asked, origin: tuple[int, int], most: int = SAMPLE) -> list[Plane]:
+    """Strips of whole units of the picture, at most about so many px."""
     h, w = asked.size
     y0, x0 = origin
     rows, columns = (h - y0) // UNIT, (w - x0) // UNIT
-    wanted = min(rows, max(1, SAMPLE // (UNIT * UNIT * max(columns, 1))))
+    wanted = min(rows, max(1, most // (UNIT * UNIT * max(columns, 1))))
     each = 8  # units a strip: colours need what is above and below
     strips = max(1, wanted // each)
     starts = np.unique(np.linspace(0, max(rows - each, 0), strips).astype(int))
@@ -264,10 +268,18 @@ def _sampled(asked: Asked, origin: tuple[int, int]) -> list[Plane]:
 
 
 def _measure(asked: Asked) -> Quantised:
-    tables = [np.array(t, np.float32).reshape(BLOCK, BLOCK) for t in asked.quantisation.values()]
-    h, w = asked.size
-    if not tables or min(h, w) < 2 * UNIT:
+    """By the tables of an older, coarser JPEG where such a one shows in the picture; else by those of the file."""
+    if min(asked.size) < 2 * UNIT:
         return Quantised()
+    told = _by_file(asked)
+    return _by_picture(asked, OLDER * told.step) or told
+
+
+def _by_file(asked: Asked) -> Quantised:
+    tables = [np.array(t, np.float32).reshape(BLOCK, BLOCK) for t in asked.quantisation.values()]
+    if not tables:
+        return Quantised()
+    h, w = asked.size
     found: list[tuple[float, tuple[int, int], bool]] = []
     smooth: list[tuple[float, tuple[int, int], bool]] = []
     for origin in sorted({(y, x) for y in (0, h % UNIT) for x in (0, w % UNIT)}):  # a picture may have been turned
@@ -294,13 +306,54 @@ def _measure(asked: Asked) -> Quantised:
     return Quantised(off if found else None, tuple(planes), smaller, origin)
 
 
+def _by_picture(asked: Asked, coarser_than: float) -> Quantised | None:
+    """The quantisation of a JPEG that the picture once was; None where none is proven."""
+    sampled = _sampled(asked, (0, 0), LOOKED_AT)
+    whole, mono = [s[..., 0] for s in sampled], sampled[0].shape[2] < 3
+
+    def at(origin: tuple[int, int]) -> Plane:
+        asked.check()
+        cut = [s[origin[0] :, origin[1] :] for s in whole]
+        cut = [s[: len(s) // BLOCK * BLOCK, : s.shape[1] // BLOCK * BLOCK] for s in cut]
+        return np.concatenate([_spectra(s).reshape(-1, 1, BLOCK, BLOCK) for s in cut if s.size])
+
+    found = older_tables.found(at, coarser_than)
+    if found is None:
+        return None
+    off, quality, (y, x) = found
+    own = older_tables.tables(quality)
+    if mono:
+        return Quantised(off, (_steps(_brightness(_sampled(asked, (y, x))), own[0]),), (1, 1), (y, x), True)
+    tried = []
+    for smaller in ((1, 1), (2, 2), (1, 2)):  # blocks of colours that are stored smaller begin at every second one
+        for oy in range(y, y + BLOCK * smaller[0], BLOCK):
+            for ox in range(x, x + BLOCK * smaller[1], BLOCK):
+                fits = _colour_fits(_sampled(asked, (oy, ox), LOOKED_AT), own[1], smaller)
+                tried.append((fits, smaller, (oy, ox)))
+    fits, smaller, origin = min(tried)
+    strips = _sampled(asked, origin)
+    planes = [_steps(_brightness(strips), own[0])]
+    if fits < FITS:
+        planes += _colours(strips, own[1], smaller)
+    return Quantised(off, tuple(planes), smaller, origin, True)
+
+
+def _colour_spectra(strips: list[Plane], c: int, smaller: tuple[int, int]) -> Plane:
+    """(n, 1, 8, 8) coefficients of a colour as it was stored."""
+    small = [_as_stored(s[..., c], smaller) for s in strips]
+    inner = [s[BLOCK:-BLOCK] if len(s) >= 3 * BLOCK else s for s in small]  # undoing reads beyond the strip
+    return np.concatenate([_spectra(s).reshape(-1, 1, BLOCK, BLOCK) for s in inner])
+
+
+def _colour_fits(strips: list[Plane], table: Plane, smaller: tuple[int, int]) -> float:
+    """How far the colours are from whole steps on average; a quarter where that cannot be told."""
+    off = _off(np.concatenate([_colour_spectra(strips, c, smaller) for c in (1, 2)]), table)
+    return 0.25 if off is None else off
+
+
 def _colours(strips: list[Plane], table: Plane, smaller: tuple[int, int]) -> list[Steps]:
     """How the colours were quantised; none where they do not lie on the file's steps."""
-    spectra = []
-    for c in (1, 2):
-        small = [_as_stored(s[..., c], smaller) for s in strips]
-        inner = [s[BLOCK:-BLOCK] if len(s) >= 3 * BLOCK else s for s in small]  # undoing reads beyond the strip
-        spectra.append(np.concatenate([_spectra(s).reshape(-1, 1, 8, 8) for s in inner]))
+    spectra = [_colour_spectra(strips, c, smaller) for c in (1, 2)]
     off = _off(np.concatenate(spectra), table)
     return [] if off is not None and off > FITS else [_steps(s, table) for s in spectra]
 
@@ -428,7 +481,15 @@ def _hits(facts: Mapping[FactKind, Any], p: CompressionParams) -> Hits:
     table = found.planes[0].table
     radius = np.rint(np.hypot(*np.mgrid[:BLOCK, :BLOCK])).astype(int)
     usual = np.array([table[radius == r].mean() for r in range(BLOCK)])
-    return Hits(*nowhere, _counts(found, p), (np.arange(BLOCK) / (2 * BLOCK), usual))
+    counts = _counts(found, p)
+    if not counts:
+        proof = say("steps of {0:.1f}: a good JPEG", found.step)
+    elif found.older:
+        proof = say("steps of {0:.0f} of 255, told from the picture", found.step)
+    else:
+        proof = say("steps of {0:.0f} of 255, told by the file", found.step)
+    curve = np.arange(BLOCK) / (2 * BLOCK), usual
+    return Hits(*nowhere, counts, curve, proof=proof, calm="" if counts else mark("left alone"))
 
 
 def _summary(p: CompressionParams) -> str:

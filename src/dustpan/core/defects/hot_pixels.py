@@ -75,13 +75,14 @@ class Found:
 
     ``peaks`` : of each plane that was looked at, bright and then dark ones. ``planes`` : their channels; None of all.
     ``mixing`` : how a demosaiced picture gives its samples back, where it does. ``in_light`` : heights and scales are
-    of light; of encoded values otherwise.
+    of light; of encoded values otherwise. noise : of the picture, where no peaks tell it.
     """
 
     peaks: tuple[tuple[Peaks, Peaks], ...]
     planes: tuple[int | None, ...]
     mixing: Mixing | None = None
     in_light: bool = True
+    noise: float = 0.0
 
     def chosen(
         self, p: HotPixelsParams
@@ -99,14 +100,17 @@ class Found:
         whole = np.concatenate(rows) if rows else np.zeros((0, 5))
         whole = whole[~_near(whole[:, :2], p.spared)]
         if p.added:
-            usual = float(np.median([s for pair in self.peaks for f in pair for s in f.sigma] or [0.0]))
+            usual = float(np.median([s for pair in self.peaks for f in pair for s in f.sigma] or [self.noise]))
             there = {(round(y), round(x)) for y, x in whole[:, :2]}
             more = [(round(y), round(x), p.sure, usual, -1) for y, x in p.added if (round(y), round(x)) not in there]
             whole = np.concatenate([whole, np.array(more).reshape(-1, 5)])
         return whole[:, :2], whole[:, 2].astype(np.float32), whole[:, 3].astype(np.float32), whole[:, 4].astype(int)
 
 
-NOTHING = Found((), ())  # where defects cannot be told from what is there; places that a person adds are filled
+def _untold(pixels: NDArray[np.float32]) -> Found:
+    """Where defects cannot be told from what is there; places that a person adds are filled with noise like it."""
+    rest = np.diff(pixels[..., 0], axis=1)
+    return Found((), (), in_light=False, noise=float(1.4826 * np.median(np.abs(rest)) / 2**0.5) if rest.size else 0.0)
 
 
 def _near(at: NDArray, marked: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:
@@ -141,10 +145,10 @@ Plane = NDArray[np.float32]
 PlaneOf = Callable[[Plane, int], Plane]
 
 
-def _measure(asked: Asked) -> Found | None:
+def _measure(asked: Asked) -> Found:
     coarse = any(np.mean(table) > COARSE for table in asked.quantisation.values())
     if min(asked.size) < 2 * AROUND or coarse:
-        return None
+        return _untold(asked.pixels)
     if asked.kind is Kind.RGB:
         mixing = unmix(_tiles(asked))
         if mixing is not None:
@@ -154,7 +158,7 @@ def _measure(asked: Asked) -> Found | None:
         bright, dark = (sum(pair[k].peaked for pair in found) for k in (0, 1))
         frame = asked.scale is not None and asked.scale.from_sky
         if not frame and bright < SKY_LIKE * dark:  # what peaks up and down alike is texture
-            return None
+            return _untold(asked.pixels)
         return Found(found, (0, 1, 2), in_light=asked.scale is not None)
     if asked.kind is Kind.MOSAIC and asked.sensor is not None:
         of_mosaic = partial(_mosaic, asked.sensor.pattern)
@@ -285,7 +289,7 @@ def _normal(y: int, x: int) -> float:
 
 
 def _run(context: Context) -> NDArray[np.float32]:
-    found: Found = context.facts[HOT] or NOTHING
+    found: Found = context.facts[HOT]
     pixels, have = context.get(INPUT, REACH)
     region = context.region
     inner = pixels[region.slices(have)]
@@ -345,7 +349,7 @@ def _remade(
 
 
 def _hits(facts: Mapping[FactKind, Any], p: HotPixelsParams) -> Hits:
-    found: Found = facts[HOT] or NOTHING
+    found: Found = facts[HOT]
     unit = mark("σ narrower than the picture's own peaks")
     at, score, _, _ = found.chosen(p)
     keep = np.unique(at, axis=0, return_index=True)[1] if len(at) else np.zeros(0, int)

@@ -2,7 +2,8 @@
 
 A line of the rows' spectrum counts when it stands far above its surroundings, strips of the picture agree in its phase,
 the phase persists over the height, and it is strong enough to be seen. Banding counts when strips that lie *far apart*
-share it, and nearly all pairs do: an edge is shared by some, an offset by all. What is not proven is not touched.
+share it, and nearly all pairs do: an edge is shared by some, an offset by all. Broad bands of lamps are proven by the
+ratio of the colours (`flicker`). What is not proven is not touched.
 
 References
 ----------
@@ -14,6 +15,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from itertools import pairwise
 from typing import Any
 
@@ -23,12 +25,15 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma
+from dustpan.core.defects import flicker
+from dustpan.core.defects.flicker import Flicker
 from dustpan.core.defects.hot_pixels import one_brightness
 from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.hits import Hits
 from dustpan.core.language import mark, say
-from dustpan.core.params import Params, number, switch
+from dustpan.core.params import Params, choice, number, switch
 from dustpan.core.picture import Kind
+from dustpan.core.region import Region
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 
@@ -89,10 +94,20 @@ class Striped:
 
 @dataclass(frozen=True, eq=False)
 class Stripes:
-    """Along rows and along columns."""
+    """Along rows and along columns; what lamps did along each. ``pattern`` : the colours of a sensor's samples."""
 
     rows: Striped
     columns: Striped
+    lamps: tuple[Flicker | None, Flicker | None] = (None, None)
+    pattern: NDArray | None = None
+
+
+class Lamps(StrEnum):
+    """Which bands of lamps are taken out."""
+
+    PROVEN = "proven"
+    LIKELY = "likely"
+    NONE = "none"
 
 
 class StripesParams(Params):
@@ -107,6 +122,10 @@ class StripesParams(Params):
     strong: bool = switch(
         False, label="Strong ones", help="Also those above 5 of 255: a subject may be striped itself, so look first."
     )
+    lamps: Lamps = choice(
+        Lamps, Lamps.PROVEN, label="Bands of lamps",
+        help="Broad bands of flickering lamps: only where the colours prove them, also where they are likely, or none.",
+    )  # fmt: skip
 
 
 # -------------------------------------------------------------- proof
@@ -316,7 +335,29 @@ def _measure(asked: Asked) -> Stripes:
     rows = prove(brightness, channels)
     asked.check()
     columns = prove(np.ascontiguousarray(brightness.T), [np.ascontiguousarray(c.T) for c in channels])
-    return Stripes(rows, columns)
+    asked.check()
+    planes, pattern = _by_colour(pixels, asked)
+    upright = [(np.ascontiguousarray(p.T), None if w is None else np.ascontiguousarray(w.T)) for p, w in planes]
+    lamps = flicker.prove(planes, asked.curve), flicker.prove(upright, asked.curve)
+    return Stripes(rows, columns, lamps, pattern)
+
+
+def _by_colour(pixels: Plane, asked: Asked) -> tuple[list[tuple[Plane, Plane | None]], NDArray | None]:
+    """Red, green and blue, and which samples are of each; the colours of a sensor's sites. None of a grey picture."""
+    if asked.kind is Kind.MOSAIC and asked.sensor is not None:
+        pattern = np.asarray(asked.sensor.pattern)
+        plane = np.ascontiguousarray(pixels[..., 0])
+        site = _sites(pattern, Region(0, 0, *plane.shape))
+        return [(plane, (site == c).astype(np.float32)) for c in range(int(pattern.max()) + 1)], pattern
+    if pixels.shape[2] < 3:
+        return [(np.ascontiguousarray(pixels[..., 0]), None)], None
+    return [(np.ascontiguousarray(pixels[..., c]), None) for c in range(3)], None
+
+
+def _sites(pattern: NDArray, region: Region) -> NDArray:
+    """(h, w) colour of every sample of a region."""
+    y, x = np.arange(region.y0, region.y1), np.arange(region.x0, region.x1)
+    return pattern[(y % len(pattern))[:, None], x % pattern.shape[1]]
 
 
 STRIPES = FactKind("stripes", _measure, scope=Scope.WHOLE)
@@ -356,18 +397,56 @@ def _run(context: Context) -> NDArray[np.float32]:
             if taken is not None:
                 out = out.copy() if out is pixels else out
                 out[..., c] -= taken.T if turned else taken
+    for wanted, lamps, turned in ((p.rows, found.lamps[0], False), (p.columns, found.lamps[1], True)):
+        if wanted and lamps is not None and _lit(lamps, p):
+            out = _without_lamps(out, lamps, found.pattern, region, turned)
     return out
+
+
+def _lit(lamps: Flicker, p: StripesParams) -> bool:
+    """Whether these bands are taken out."""
+    return p.lamps is Lamps.LIKELY or (p.lamps is Lamps.PROVEN and lamps.proven)
+
+
+def _without_lamps(
+    pixels: Plane, lamps: Flicker, pattern: NDArray | None, region: Region, turned: bool
+) -> NDArray[np.float32]:
+    along = lamps.gain[region.x0 : region.x1][None] if turned else lamps.gain[region.y0 : region.y1][:, None]
+    if pattern is not None:
+        whole = np.broadcast_to(along, (region.height, region.width, along.shape[2]))
+        gain = np.take_along_axis(whole, _sites(pattern, region)[..., None], 2)
+    else:
+        gain = np.broadcast_to(along, pixels.shape)
+    return flicker.even_light(pixels, gain, lamps.curve)
 
 
 def _hits(facts: Mapping[FactKind, Any], p: StripesParams) -> Hits:
     found: Stripes = facts[STRIPES]
     both = [(found.rows, p.rows), (found.columns, p.columns)]
     proven = [s for s, wanted in both if wanted and s.lines and _counts(s, p)]
+    lamps = [f for f, wanted in zip(found.lamps, (p.rows, p.columns), strict=True) if wanted and f is not None]
+    lit = [f for f in lamps if _lit(f, p)]
     unit = mark("× the spectrum's floor")
     shown = max((s for s, _ in both), key=lambda s: float(s.spectrum[1].max(initial=0)))
-    strong = any(s.strongest > ASKS_FROM for s, wanted in both if wanted and s.lines)
-    asks = mark("strong: look first") if strong and not proven and not p.strong else ""
-    return Hits(np.zeros((0, 2)), np.zeros(0), unit, bool(proven), shown.spectrum, asks)
+    asks = ""
+    if not proven and not lit:
+        strong = any(s.strongest > ASKS_FROM for s, wanted in both if wanted and s.lines)
+        asks = mark("strong: look first") if strong and not p.strong else ""
+        if lamps and p.lamps is Lamps.PROVEN:
+            asks = mark("likely lamps: look first")
+    said = _said(proven, lit)
+    return Hits(np.zeros((0, 2)), np.zeros(0), unit, bool(proven or lit), shown.spectrum, asks, said)
+
+
+def _said(proven: list[Striped], lamps: list[Flicker]) -> str:
+    """The proof in words."""
+    said = []
+    if power := max((s.power for s in proven), default=0.0):
+        said.append(say("{0:.0f} dB over chance", 10 * np.log10(power)))
+    if band := max((s.band for s in proven), default=0.0):
+        said.append(say("banding of {0:.1f} of 255", band))
+    said += [say("{0:.0f} bands of lamps, {1:.0f} %", f.bands, 100 * f.strength) for f in lamps]
+    return ", ".join(said)
 
 
 def _summary(p: StripesParams) -> str:

@@ -18,7 +18,7 @@ from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.screen import halved, packed, reduced
 from dustpan.core.step import EVERY_KIND
-from dustpan.core.steps import STEPS
+from dustpan.core.steps import STEPS, step_kind
 from dustpan.core.sweep import Step, Sweep, make_step
 
 TWO, THREE = ((0, 1), (1, 2)), ((0, 1, 2), (1, 2, 0), (2, 0, 1))  # patterns that repeat after so many
@@ -69,6 +69,8 @@ def _develop(part: Region) -> None:
                 sweep = Sweep((make_step("develop", way),))
                 renderer.at_once(sweep, part)
                 renderer.render(sweep)
+            if kind in step_kind("hot-pixels").takes:
+                renderer.render(Sweep((make_step("hot-pixels"), make_step("stripes"), make_step("develop"))))
             for given in ({}, {"give_back": 50}, {"quality": "quick"}):
                 sweep = Sweep((make_step("develop"), make_step("noise", given)))
                 renderer.at_once(sweep, part, draft=True)

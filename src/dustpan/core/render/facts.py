@@ -6,6 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from concurrent.futures import TimeoutError as NotYet
 from dataclasses import dataclass, replace
+from functools import partial
 from threading import Lock
 from typing import Any
 
@@ -47,6 +48,7 @@ class Facts:
     def __init__(self, picture: Picture, cache: Cache, threads: int, read: Read, sample: Sample) -> None:
         self._picture, self._cache, self._read, self._sample = picture, cache, read, sample
         self._running: dict[tuple[str, str], Future] = {}
+        self._waiting: dict[tuple[str, str], tuple[Future, Callable[[], None]]] = {}  # for a thread to measure them
         self._last: dict[tuple[str, str], Any] = {}  # by fact and by kind of step, for drafts
         self._lock = Lock()
         self._pool = ThreadPoolExecutor(threads, thread_name_prefix="measure")
@@ -91,10 +93,12 @@ class Facts:
             except BaseException as error:
                 self._end(key, future, error=error)
                 raise
-            self._pool.submit(self._measure, kind, key, future, asked)
+            job = partial(self._measure, kind, key, future, asked)
+            with self._lock:
+                self._waiting[key] = self._pool.submit(self._begun, key, job), job
 
         def found_later() -> Any:
-            value = self._wait(future, cancel)
+            value = self._wait(key, future, cancel)
             if value is None:  # whoever had begun it was called off
                 value = self._measured(kind, subject, cancel)
             self._last[last_key] = value
@@ -129,7 +133,7 @@ class Facts:
                     self._end(key, future, value)
                 else:
                     self._measure(kind, key, future, asked)
-            value = self._wait(future, cancel)
+            value = self._wait(key, future, cancel)
             if value is not None:
                 return value
 
@@ -186,9 +190,20 @@ class Facts:
         else:
             future.set_exception(error)
 
-    @staticmethod
-    def _wait(future: Future, cancel: Cancel) -> Any:
-        """The result of a future; None when whoever worked at it was called off."""
+    def _begun(self, key: tuple[str, str], job: Callable[[], None]) -> None:
+        with self._lock:
+            self._waiting.pop(key, None)
+        job()
+
+    def _wait(self, key: tuple[str, str], future: Future, cancel: Cancel) -> Any:
+        """The result of a future; None when whoever worked at it was called off.
+
+        What still waits for a thread is measured on this one: all threads may be waiting for it themselves.
+        """
+        with self._lock:
+            waiting = self._waiting.get(key)
+        if waiting is not None and waiting[0].cancel():
+            self._begun(key, waiting[1])
         while True:
             try:
                 return future.result(PATIENCE)

@@ -14,6 +14,8 @@ from dustpan.core.defects.hot_pixels import HOT_PIXELS
 from dustpan.core.errors import DustpanError
 from dustpan.core.hits import Hits
 from dustpan.core.jobs.show import Request
+from dustpan.core.judge.repairs import Repair, with_repairs
+from dustpan.core.judge.repairs import sentence as words
 from dustpan.core.sweep import Step
 from dustpan.core.text import name_of
 from dustpan.ui.actions import Action, Links, connect
@@ -34,7 +36,10 @@ class Finding(QObject):
         super().__init__(showing.parts)
         self.showing, self.editing = showing, editing
         self.parts, self.state = showing.parts, showing.state
-        links.add([(showing.jobs.found, self._found), (showing.jobs.done, self._done)])
+        links.add([
+            (showing.jobs.found, self._found), (showing.jobs.done, self._done),
+            (showing.jobs.repairs_found, self._repairs_found),
+        ])  # fmt: skip
         connect([
             (self.parts.hits_tool.clicked, self.toggle_at), (self.parts.tray.findings.go_wanted, self.go_to),
             (editing.tray_shown, self.show),
@@ -57,6 +62,26 @@ class Finding(QObject):
     def _done(self, document: Document, request: Request) -> None:
         if document is self.state.document:
             self.show()
+            if not document.looked:
+                self.showing.jobs.ask_repairs(document)
+
+    # -------------------------------------------------------------- what could be repaired
+
+    def _repairs_found(self, document: Document, found: tuple[Repair, ...]) -> None:
+        """Say once what was found in a picture that was opened, and offer to repair it."""
+        document.looked = True
+        if not found or document is not self.state.document:
+            return
+        notice, tr = self.parts.notice, self.parts.tr
+        said = f"{notice.text.text()} {words(found)}" if notice.isVisible() else words(found)
+        if any(r.hits.any for r in found):
+            notice.tell(said, tr("Repair"), partial(self._repair, document, found))
+        else:
+            notice.tell(said)
+
+    def _repair(self, document: Document, found: tuple[Repair, ...]) -> None:
+        if document is self.state.document:
+            self.editing.change(self.parts.tr("repair what was found"), with_repairs(document.sweep, found))
 
     def show(self) -> None:
         """Rings and crops of the chosen step."""

@@ -84,11 +84,11 @@ class Chip(QFrame):
             if found is not None and found.proven is None:
                 words = self.tr("{0} found").format(len(found))
             elif found is not None:
-                nothing = self.tr(found.asks) if found.asks else self.tr("nothing proven")
-                words = self.tr("proven") if found.proven else nothing
+                words = self.tr("proven") if found.proven else self.tr(found.nothing)
             self.summary.setText(words if step.on else self.tr("off"))
             words = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
-            self.setToolTip(f"{warning}\n{words}" if warning else words)
+            first = [warning, found.proof if found is not None else ""]
+            self.setToolTip("\n".join([*filter(None, first), words]))
         else:
             self.summary.setText(self.tr("kept, not applied"))
             self.setToolTip(self.tr("Kept as it is in the file: {0}.").format(step.reason))
