@@ -346,7 +346,7 @@ def test_a_defect_map_is_written_and_used(run: Run, tmp_path: Path) -> None:
     map_file = tmp_path / "camera.json"
     code, _, told = run("find", str(dark), "--step", "hot-pixels", "--map", str(map_file))
     assert code == 0
-    assert "1 pixels" in told
+    assert "bad pixels of dark.fits: 1" in told
     assert [50, 40] in json.loads(map_file.read_text())["pixels"]
     other = write(tmp_path, "other.fits", fits(np.full((120, 160), 900, np.uint16)))
     out = tmp_path / "out.fits"

@@ -35,8 +35,9 @@ FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 def wait(app: QApplication, window: Window) -> None:
     """Until everything on screen is exact."""
     app.processEvents()
-    while window.busy:
+    while window.busy or (window.document is not None and not window.document.looked):
         app.processEvents()
+    window.bench.notice.hide()
     for _ in range(5):
         app.processEvents()
 
@@ -80,7 +81,8 @@ def main() -> None:
 def take_sources(app: QApplication, window: Window) -> None:
     """A raw, a frame and a render, each as it is worked on; then back to the first picture."""
     raw, frame, render = (demo_folder() / SOURCES[n] for n in (0, 2, 4))
-    for path, name in ((raw, "raw"), (frame, "hot-pixels"), (render, "render")):
+    card = demo_folder() / FINISHED[-1]
+    for path, name in ((raw, "raw"), (frame, "hot-pixels"), (render, "render"), (card, "divider")):
         window.open_files([path])
         wait(app, window)
         window.files.show(window.files.documents[-1])
@@ -95,11 +97,16 @@ def take_sources(app: QApplication, window: Window) -> None:
             window.bench.editing.add_step("hot-pixels")
             wait(app, window)
             window.bench.finding.go_to(3)
+        elif name == "divider":
+            window.bench.editing.add_step("compression-marks")
+            window.bench.compare.set_view(View.DIVIDER)
+            window.bench.canvas.go_to(375, 560, 3.0)
         else:
             window.bench.editing.add_step("tone")
             window.bench.editing.set_values({"push": 1.0}, False)
         wait(app, window)
         keep(window, name)
+        window.bench.compare.set_view(View.SINGLE)
         window.document.history.mark_saved()
         window.files.close_current()
     window.files.show_number(0)
@@ -110,10 +117,6 @@ def take_all(app: QApplication, window: Window) -> None:
     """The views of the bench, each from the state that the one before left."""
     keep(window, "bench")
     window.bench.editing.choose(1)
-    window.bench.compare.set_view(View.DIVIDER)
-    window.bench.canvas.go_to(920, 560, 2.0)
-    wait(app, window)
-    keep(window, "divider")
     window.bench.compare.set_view(View.PAIR)
     window.bench.canvas.go_to(820, 620, 2.0)
     wait(app, window)

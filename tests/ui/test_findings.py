@@ -197,7 +197,7 @@ def told(bench: Bench) -> str:
 def test_what_could_be_repaired_is_said_on_opening_and_done_when_asked(bench: Bench, frame: Path) -> None:
     bench.open(frame)
     w = bench.window
-    assert told(bench) == "Found: Hot pixels: 12 found."
+    assert told(bench) == "Found: Hot pixels (12)."
     assert bench.names() == ["Noise"]  # nothing was done
     bench.click(w.bench.notice.action)
     bench.wait()
@@ -239,8 +239,8 @@ def test_the_stair_is_repaired_looked_through_exported_and_opened_again(bench: B
     bench.open(path)
     w = bench.window
     words = told(bench)
-    assert "Hot pixels: " in words
-    assert "Stripes: " in words
+    assert "Hot pixels (" in words
+    assert "Stripes (" in words
     assert "dB over chance" in words
     bench.click(w.bench.notice.action)
     bench.wait()

@@ -2822,20 +2822,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0}: Entwickeln wurde hinzugefügt, denn Werte eines Sensors müssen entwickelt werden.</translation>
     </message>
     <message>
-      <source>{0}: proven</source>
-      <translation>{0}: bewiesen</translation>
-    </message>
-    <message>
       <source>{0}: {1:.0f} % of the strength</source>
       <translation>{0}: {1:.0f} % der Stärke</translation>
-    </message>
-    <message>
-      <source>{0}: {1}</source>
-      <translation>{0}: {1}</translation>
-    </message>
-    <message>
-      <source>{0}: {1} found</source>
-      <translation>{0}: {1} gefunden</translation>
     </message>
     <message>
       <source>{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}.</source>

@@ -45,7 +45,7 @@ def test_steps_that_are_there_are_not_offered_again(card: Path) -> None:
 def test_what_only_asks_is_said_and_not_done() -> None:
     with Renderer(from_array(under_lamps(desk(), 1.8))) as r:
         found = repairs(r, Sweep())
-    assert sentence(found) == "Found: Stripes: likely lamps: look first."
+    assert sentence(found) == "Found: Stripes (likely lamps: look first)."
     assert with_repairs(Sweep(), found) == Sweep()
 
 

@@ -23,13 +23,12 @@ class Repair:
 
     @property
     def words(self) -> str:
-        """Such as "Hot pixels: 142 found"."""
+        """Such as "Hot pixels (142)"."""
         name = say(self.step.kind.name)
         if self.hits.proven is None:
-            return say("{0}: {1} found", name, len(self.hits))
-        if not self.hits.any:
-            return say("{0}: {1}", name, say(self.hits.asks))
-        return say("{0}: {1}", name, self.hits.proof) if self.hits.proof else say("{0}: proven", name)
+            return f"{name} ({len(self.hits)})"
+        what = self.hits.proof if self.hits.any else say(self.hits.asks)
+        return f"{name} ({what})" if what else name
 
 
 def repairs(renderer: Renderer, sweep: Sweep, cancel: Cancel | None = None) -> tuple[Repair, ...]:

@@ -117,6 +117,9 @@ class Editing(QObject):
         if step is None:
             return
         self._show_costs()
+        hits = self.state.hits.get(self.state.chosen)
+        if hits is not None and hits.proof and self.state.half is Half.WHAT:
+            tray.help.setText(self.parts.tr("Found: {0}.").format(hits.proof))
         unused = step.kind.unused(d.kind_before(self.state.chosen))
         for name, row in tray.rows.items():
             row.use(self.parts.tr(unused[name]) if name in unused else "")
