@@ -19,7 +19,9 @@ def clean(
     files: Annotated[list[Path], typer.Argument(help="Pictures to clean.")],
     out: Annotated[Path | None, typer.Option("--out", "-o", help="A file, or a folder for several.")] = None,
     recipe: Annotated[Path | None, typer.Option("--recipe", help="A sweep file.")] = None,
-    step: Annotated[list[str] | None, typer.Option("--step", help="ID[:name=value,…]; may be given again.")] = None,
+    step: Annotated[
+        list[str] | None, typer.Option("--step", help="ID[:name=value,…] [@PART …]; may be given again.")
+    ] = None,
     in_place: Annotated[bool, typer.Option("--in-place", help="Allow replacing an input by its result.")] = False,
     quality: Annotated[int, typer.Option("--quality", min=1, max=100, help="Of lossy formats.")] = 92,
     depth: Annotated[str | None, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = None,

@@ -1,14 +1,26 @@
-"""The text of steps as the command line takes them: ``ID[:name=value,…]``.
+"""The text of steps and of masks as the command line takes them.
 
-Where a step applies comes after spaces in the same text and is read here as well, once there are parts of masks.
+A step is ``ID[:name=value,…]``. Where it applies follows after spaces: ``@PART[:name=value,…]`` the first part, then
+``+PART`` adds, ``&PART`` counts only where, ``-PART`` counts except. What every part can be told besides its own
+parameters is ``inverted``, ``faded`` and ``feather``; ``@finish:…`` is what is done to the whole.
 """
 
 from __future__ import annotations
 
+import re
+from typing import Any
+
 from dustpan.core.errors import WrongUse
 from dustpan.core.params import parse_values
+from dustpan.core.parts import part_kind
 from dustpan.core.steps import step_kind
 from dustpan.core.sweep import Step
+from dustpan.core.where.clean_up import Finish
+from dustpan.core.where.mask import WIDEST, How, Mask, Part
+
+SIGNS = {"@": How.ADD, "+": How.ADD, "&": How.ONLY, "-": How.EXCEPT}
+FINISH = "finish"
+ALSO = ("inverted", "faded", "feather")  # of every part
 
 
 def parse_step(text: str) -> Step:
@@ -16,11 +28,46 @@ def parse_step(text: str) -> Step:
 
     Raises
     ------
-    WrongUse : an unknown step or parameter, or a value that is not allowed.
+    WrongUse : an unknown step, part or parameter, or a value that is not allowed.
     """
-    id, _, rest = text.partition(":")
+    what, _, where = text.strip().partition(" ")
+    id, _, rest = what.partition(":")
     kind = step_kind(id.strip())
-    return Step(kind, kind.make(parse_values(kind.params, _pairs(rest))))
+    return Step(kind, kind.make(parse_values(kind.params, _pairs(rest))), where=parse_mask(where))
+
+
+def parse_mask(text: str) -> Mask:
+    """A mask from the texts of its parts; none of them is everywhere."""
+    mask = Mask()
+    for word in text.split():
+        sign, rest = word[0], word[1:]
+        if sign not in SIGNS or ((sign == "@") != (not mask.parts) and not rest.startswith(FINISH)):
+            raise WrongUse("“{0}” must begin with @ for the first part of a mask, then with +, & or -.", word)
+        id, _, values = rest.partition(":")
+        pairs = _pairs(values)
+        if id == FINISH:
+            mask = Mask(mask.parts, Finish.make(FINISH, parse_values(Finish, pairs)))
+            continue
+        kind = part_kind(id)
+        own = [p for p in pairs if p[0] not in ALSO]
+        mask = mask.added(
+            Part(kind, kind.params.make(kind.name, parse_values(kind.params, own)), SIGNS[sign], **_also(pairs))
+        )
+    return mask
+
+
+def _also(pairs: list[tuple[str, str]]) -> dict[str, Any]:
+    """What every part can be told."""
+    said: dict[str, Any] = {}
+    most = {"faded": 100.0, "feather": WIDEST}
+    for name, text in pairs:
+        if name == "inverted":
+            said[name] = text in ("1", "on", "true")
+        elif name in most:
+            if not re.fullmatch(r"[0-9.]+", text) or not 0 <= float(text) <= most[name]:
+                raise WrongUse("{0} must be a number from 0 to {1:g}, not “{2}”.", name, most[name], text)
+            said[name] = float(text)
+    return said
 
 
 def _pairs(text: str) -> list[tuple[str, str]]:

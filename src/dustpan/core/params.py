@@ -1,8 +1,8 @@
 """Parameters: what a step or a part of a mask can be told, described once for every front end.
 
-A parameter model is a subclass of `Params` with one `number(...)`, `choice(...)`, `switch(...)` or `places(...)` a
-field. The description of a field is a `Control`. A new type of parameter is a new subclass of it, and a widget for it
-in the window's registry of controls; nothing else has to know.
+A parameter model is a subclass of `Params` with one `number(...)`, `choice(...)`, `switch(...)`, `places(...)`,
+`triples(...)`, `text(...)` or `strokes(...)` a field. The description of a field is a `Control`. A new type of
+parameter is a new subclass of it, and a widget for it in the window's registry of controls; nothing else has to know.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import Any, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from pydantic.fields import FieldInfo
@@ -30,6 +30,7 @@ class Control:
     label, help : as shown beside the control; ``help`` says what happens to the picture.
     unit : as shown behind the value; empty for none.
     group : parameters of one group stand together. deeper : shown one click deeper.
+    typed : its name on the command line, where that is another one.
     name, default : filled in from the field.
     """
 
@@ -40,6 +41,7 @@ class Control:
     deeper: bool = False
     name: str = ""
     default: Any = None
+    typed: str = ""
     type: ClassVar[str] = ""
 
     def __call__(self, schema: dict[str, Any]) -> None:
@@ -149,6 +151,86 @@ class Places(Control):
         return tuple((y * factor, x * factor) for y, x in value)
 
 
+@dataclass(frozen=True)
+class Triples(Control):
+    """Colours of three numbers each; typed as a/b/c, parted by semicolons."""
+
+    type: ClassVar[str] = "triples"
+
+    def parse(self, text: str) -> Any:
+        try:
+            return tuple(
+                (float(a), float(b), float(c)) for a, b, c in (p.split("/") for p in filter(None, text.split(";")))
+            )
+        except ValueError:
+            return text
+
+    def span(self) -> str:
+        return "L/a/b;L/a/b …"
+
+
+@dataclass(frozen=True)
+class Text(Control):
+    """A name, or a file."""
+
+    type: ClassVar[str] = "text"
+
+
+Point = tuple[float, float, Annotated[float, Field(ge=0, le=1)]]
+
+
+class Stroke(BaseModel):
+    """One stroke of a brush.
+
+    size : px, of a dab. soft : 0 hard to 1 soft all the way. opacity : the most that it reaches. flow : how much nearer
+    to that one dab brings. erase : it takes away. points : (y, x, pressure) in px of the picture, pressure 0 to 1.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    size: float = Field(ge=0.5, le=20_000)
+    soft: float = Field(default=0.5, ge=0, le=1)
+    opacity: float = Field(default=1.0, ge=0, le=1)
+    flow: float = Field(default=1.0, ge=0.01, le=1)
+    erase: bool = False
+    points: tuple[tuple[float, float, Annotated[float, Field(ge=0, le=1)]], ...] = Field(
+        min_length=1, max_length=100_000
+    )
+
+    def scaled(self, factor: float) -> Stroke:
+        """The same in a picture ``factor`` times as large."""
+        points = tuple((y * factor, x * factor, p) for y, x, p in self.points)
+        return Stroke.model_construct(**{**self.model_dump(), "size": self.size * factor, "points": points})
+
+
+@dataclass(frozen=True)
+class Strokes(Control):
+    """Strokes of a brush; typed as SIZE@y/x>y/x …, with ! behind the size to erase, parted by semicolons."""
+
+    unit: str = PX
+    type: ClassVar[str] = "strokes"
+
+    def parse(self, text: str) -> Any:
+        try:
+            return tuple(self._stroke(t) for t in filter(None, text.split(";")))
+        except (ValueError, ValidationError):
+            return text
+
+    @staticmethod
+    def _stroke(text: str) -> Stroke:
+        size, at, places = text.partition("@")
+        if not at:
+            raise ValueError(text)
+        points = tuple((float(y), float(x), 1.0) for y, x in (p.split("/") for p in places.split(">")))
+        return Stroke(size=float(size.rstrip("!")), erase=size.endswith("!"), points=points)
+
+    def span(self) -> str:
+        return "SIZE@y/x>y/x;SIZE!@y/x …"
+
+    def scaled(self, value: Any, factor: float) -> Any:
+        return tuple(s.scaled(factor) for s in value)
+
+
 def number(default: float, low: float, high: float, *, label: str, unit: str, help: str, **shown: Any) -> Any:
     """A field that holds a number; ``shown`` are further attributes of `Number`."""
     control = Number(label=label, help=help, unit=unit, low=low, high=high, **shown)
@@ -169,6 +251,21 @@ def switch(default: bool, *, label: str, help: str, **shown: Any) -> Any:
 def places(*, label: str, help: str, **shown: Any) -> Any:
     """A field that holds places of the picture; its type is ``tuple[tuple[float, float], ...]``."""
     return Field((), description=help, json_schema_extra=Places(label=label, help=help, **shown))
+
+
+def triples(*, label: str, help: str, **shown: Any) -> Any:
+    """A field that holds colours; its type is ``tuple[tuple[float, float, float], ...]``."""
+    return Field((), description=help, json_schema_extra=Triples(label=label, help=help, **shown))
+
+
+def text(*, label: str, help: str, **shown: Any) -> Any:
+    """A field that holds a text of at most 4096 characters."""
+    return Field("", max_length=4096, description=help, json_schema_extra=Text(label=label, help=help, **shown))
+
+
+def strokes(*, label: str, help: str, **shown: Any) -> Any:
+    """A field that holds strokes; its type is ``tuple[Stroke, ...]``."""
+    return Field((), description=help, json_schema_extra=Strokes(label=label, help=help, **shown))
 
 
 class Params(BaseModel):
@@ -219,11 +316,11 @@ class Params(BaseModel):
 
 def _control(name: str, info: FieldInfo) -> Control:
     shown = info.json_schema_extra
-    assert isinstance(shown, Control), f"{name} has to be made by number, choice, switch or places"
+    assert isinstance(shown, Control), f"{name} has to be made by number, choice, switch or another of these"
     return replace(shown, name=name, default=info.default)
 
 
 def parse_values(params: type[Params], pairs: Iterable[tuple[str, str]]) -> dict[str, Any]:
     """Values from names and typed texts; an unknown name keeps its text, for `Params.make` to refuse."""
-    known = params.model_fields
-    return {name: params.control(name).parse(text) if name in known else text for name, text in pairs}
+    known = {c.typed or c.name: c for c in params.controls()}
+    return {known[n].name if n in known else n: known[n].parse(text) if n in known else text for n, text in pairs}

@@ -25,7 +25,7 @@ from dustpan.core.stage import Bound, bind, digest
 from dustpan.core.step import StepKind
 from dustpan.core.steps import STEPS, step_kind
 from dustpan.core.text import as_json, plain
-from dustpan.core.where.mask import EVERYWHERE, Mask, read_part
+from dustpan.core.where.mask import EVERYWHERE, Mask, PartKind, read_mask
 
 FORMAT = 1
 SUFFIX = ".sweep.json"
@@ -118,15 +118,26 @@ AnyStep = Step | KeptStep
 
 @dataclass(frozen=True)
 class Sweep:
-    """An ordered tuple of steps; changing one gives a new sweep. ``extra`` holds what a newer file said besides."""
+    """An ordered tuple of steps; changing one gives a new sweep.
+
+    ``masks`` are kept under names for several steps. ``extra`` holds what a newer file said besides.
+    """
 
     steps: tuple[AnyStep, ...] = ()
     extra: Mapping[str, Any] = field(default_factory=dict, compare=False)
+    masks: tuple[tuple[str, Mask], ...] = ()
 
-    @property
+    @cached_property
     def active(self) -> tuple[Step, ...]:
-        """The steps that change something, in order."""
-        return tuple(s for s in self.steps if isinstance(s, Step) and s.acts)
+        """The steps that change something, in order; kept masks stand in the place of their names."""
+        kept = dict(self.masks)
+        acting = (s for s in self.steps if isinstance(s, Step) and s.acts)
+        return tuple(replace(s, where=s.where.resolved(kept)) if any(s.where.names()) else s for s in acting)
+
+    def keeping(self, name: str, mask: Mask | None) -> Sweep:
+        """With a mask kept under a name, or without it."""
+        others = tuple((n, m) for n, m in self.masks if n != name)
+        return replace(self, masks=others if mask is None else (*others, (name, mask)))
 
     def added(self, step: Step) -> tuple[Sweep, int]:
         """With a step at its natural place, after others of the same place; and its index."""
@@ -138,6 +149,10 @@ class Sweep:
     def _place(self, index: int) -> int:
         s = self.steps[index]
         return s.kind.place if isinstance(s, Step) else -1
+
+    def first(self, number: int) -> Sweep:
+        """Its first steps."""
+        return replace(self, steps=self.steps[: max(number, 0)])
 
     def removed(self, index: int) -> Sweep:
         return replace(self, steps=self.steps[:index] + self.steps[index + 1 :])
@@ -167,7 +182,9 @@ class Sweep:
         return Sweep(tuple(s.scaled(factor) for s in self.active if factor >= 1 or not s.kind.full_size))
 
     def as_json(self) -> dict[str, Any]:
-        return {**self.extra, "dustpan_sweep": FORMAT, "steps": [s.as_json() for s in self.steps]}
+        said = {**self.extra, "dustpan_sweep": FORMAT, "steps": [s.as_json() for s in self.steps]}
+        masks = {name: mask.as_json() for name, mask in self.masks} | dict(self.extra.get("masks", {}))
+        return said | ({"masks": masks} if masks else {})
 
 
 def make_step(id: str, values: Mapping[str, Any] | None = None) -> Step:
@@ -229,15 +246,16 @@ def _read_step(raw: Any) -> AnyStep:
 
 def _read_mask(raw: Any) -> Mask | None:
     """A mask from parsed JSON; None when it holds anything that this Dustpan does not know."""
-    if not isinstance(raw, list) or not all(isinstance(r, dict) for r in raw):
-        raise WrongUse("the mask of a step in it is damaged")
-    known = {k.id: k for k in PARTS}
-    try:
-        parts = [read_part(r, known) for r in raw]
-    except (TypeError, ValueError):
-        raise WrongUse("the mask of a step in it is damaged") from None
-    found = tuple(p for p in parts if p is not None)
-    return Mask(found) if len(found) == len(parts) else None
+    return read_mask(raw, {k.id: k for k in PARTS})
+
+
+def _read_masks(raw: Any) -> tuple[dict[str, Mask], dict[str, Any]]:
+    """The kept masks of a sweep by name, and those that this Dustpan does not know, as they are."""
+    if not isinstance(raw, dict):
+        raise WrongUse("the masks in it are damaged")
+    found = {str(name): _read_mask(mask) for name, mask in raw.items()}
+    known = {name: mask for name, mask in found.items() if mask is not None}
+    return known, {name: raw[name] for name in found if name not in known}
 
 
 def sweep_from_json(data: Any) -> Sweep:
@@ -251,8 +269,11 @@ def sweep_from_json(data: Any) -> Sweep:
         raise WrongUse("it was written by a newer Dustpan; open it there, or update this one")
     if len(data["steps"]) > MOST_STEPS:
         raise WrongUse("it has {0} steps; at most {1} can be used", len(data["steps"]), MOST_STEPS)
-    extra = {k: v for k, v in data.items() if k not in ("dustpan_sweep", "steps")}
-    return Sweep(tuple(_read_step(s) for s in data["steps"]), extra)
+    extra = {k: v for k, v in data.items() if k not in ("dustpan_sweep", "steps", "masks")}
+    masks, unknown = _read_masks(data.get("masks", {}))
+    if unknown:
+        extra["masks"] = unknown
+    return Sweep(tuple(_read_step(s) for s in data["steps"]), extra, tuple(masks.items()))
 
 
 def beside(picture_path: Path) -> Path:
@@ -298,4 +319,12 @@ def describe(steps: Iterable[StepKind]) -> list[dict[str, Any]]:
             "params": k.params.model_json_schema(),
         }
         for k in steps
+    ]
+
+
+def describe_parts(parts: Iterable[PartKind]) -> list[dict[str, Any]]:
+    """Every part of a mask with its parameters as JSON Schema."""
+    return [
+        {"id": k.id, "name": k.name, "help": k.help, "version": k.version, "params": k.params.model_json_schema()}
+        for k in parts
     ]

@@ -160,11 +160,11 @@ class Jobs(QObject):
         """Show what one step removed in the middle of the view; `thumbnail_ready` carries packed pixels."""
 
         def work(cancel: Cancel) -> None:
-            steps, (h, w), v = request.sweep.steps, document.renderer.size, request.visible
+            (h, w), v = document.renderer.size, request.visible
             y, x = ((v.y0 + v.y1) // 2 - THUMBNAIL[0] // 2, (v.x0 + v.x1) // 2 - THUMBNAIL[1] // 2)
             y, x = (max(0, min(at, whole - side)) for at, whole, side in zip((y, x), (h, w), THUMBNAIL, strict=True))
             region = Region(y, x, y + THUMBNAIL[0], x + THUMBNAIL[1]).within((h, w))
-            sides = Sweep(steps[:index]), Sweep(steps[: index + 1])
+            sides = request.sweep.first(index), request.sweep.first(index + 1)
             before, after = (document.renderer.at_once(s, region, cancel) for s in sides)
             if before.shape != after.shape:
                 return  # a step that gives another kind of picture removes nothing

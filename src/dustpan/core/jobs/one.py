@@ -150,6 +150,7 @@ def _written(
             )
     if task.defects:
         sweep = with_map(sweep, load_map(Path(task.defects)), renderer.picture.size)
+    sweep = renderer.settled(sweep, cancel)
     options = replace(task.options, history=history_of(sweep))
     export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source)
     return {"why": why, "sweep": sweep.as_json()}

@@ -43,7 +43,7 @@ def render_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDAr
     if _mostly_kept(shop, layer.after, region):
         tiles.ensure(shop, layers, tiles_of(region, shop.size), how.cancel)
         return tiles.area(shop, layers, region, how.cancel)
-    mask = _mask(shop, layers, region, how)
+    mask = mask_at_once(shop, layers, region, how)
     if mask is not None and not mask.any():
         base = render_at_once(shop, layers[:-1], region, how)
         _keep(shop, layer.after, base, region, how)
@@ -88,7 +88,7 @@ def _what_is_left(shop: Shop, layer: Layer, region: Region, how: How) -> tuple[t
     return chain[chain.index(slow) + 1 :], slow
 
 
-def _mask(shop: Shop, layers: Layers, region: Region, how: How) -> NDArray[np.float32] | None:
+def mask_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDArray[np.float32] | None:
     """The last layer's mask on a region; None where it counts everywhere."""
     layer = layers[-1]
     chain = layer.where

@@ -6,24 +6,27 @@ Bytes are the same whatever was asked for before, in whatever order, on however 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
+from functools import partial
 from itertools import count
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.errors import WrongUse
 from dustpan.core.fact import FactKind
 from dustpan.core.picture import Kind, Picture
 from dustpan.core.region import Region
 from dustpan.core.render import tiles
-from dustpan.core.render.at_once import How, render_at_once, sample
+from dustpan.core.render.at_once import How, mask_at_once, render_at_once, sample
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.facts import opened
-from dustpan.core.render.layers import Layers, layers_of, reference_of, repaired_of
+from dustpan.core.render.layers import Layer, Layers, layers_of, reference_of, repaired_of
 from dustpan.core.render.shop import Shop
 from dustpan.core.render.tiling import TILE, Place, run_groups, tile_region, tiles_of
 from dustpan.core.screen import packed
-from dustpan.core.sweep import Sweep
+from dustpan.core.sweep import Step, Sweep
 
 AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles
 
@@ -166,6 +169,34 @@ class Renderer:
         out = render_at_once(self._shop, layers, region.within(self.size), How(cancel or Cancel(), draft))
         out.setflags(write=False)
         return out
+
+    def mask(
+        self, sweep: Sweep, index: int, region: Region | None = None, cancel: Cancel | None = None, draft: bool = False
+    ) -> NDArray[np.float32]:
+        """Where a step counts: (h, w) from 0 to 1, whether the step does anything or not.
+
+        Parameters
+        ----------
+        index : of the step in the sweep. draft : see `at_once`.
+        """
+        step = sweep.steps[index]
+        if not isinstance(step, Step):
+            raise WrongUse("{0} cannot be used here.", step.name)
+        region = (region or Region(0, 0, *self.size)).within(self.size)
+        before = layers_of(self.picture, sweep.first(index))
+        where = step.where.resolved(dict(sweep.masks))
+        layer = Layer(replace(step, where=where), before[-1].after if before else self.picture.key, "", Kind.RGB)
+        found = mask_at_once(self._shop, [*before, layer], region, How(cancel or Cancel(), draft))
+        return np.ones((region.height, region.width), np.float32) if found is None else np.array(found)
+
+    def settled(self, sweep: Sweep, cancel: Cancel | None = None) -> Sweep:
+        """A sweep whose masks point at no place of the picture: picked colours instead of where to pick them."""
+        for n, step in enumerate(sweep.steps):
+            if isinstance(step, Step) and step.where.parts:
+                read = partial(self.at_once, sweep.first(n), cancel=cancel)
+                where = step.where.settled(read, self.size)
+                sweep = sweep if where == step.where else sweep.changed(n, where=where)
+        return sweep
 
     def peek(self, sweep: Sweep, region: Region) -> NDArray[np.float32] | None:
         """A region of a result if all of it is cached already; computes nothing."""

@@ -15,6 +15,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.blur import CUT, gaussian
 from dustpan.core.colour import luma
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
@@ -30,8 +31,6 @@ STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 
 CALM_THRESHOLD = 2.7
 CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
-CUT = 3.0  # Gaussians end at this many sigma
-LANES = 64  # px
 SMOOTH = 1.0  # px, of the map that holds the amount back
 
 
@@ -101,18 +100,6 @@ def _calm_stage(context: Context) -> NDArray[np.float32]:
     return calm_luma(pixels, have, context.region, context.size, context.facts[NOISE_PRINT], context.check)
 
 
-def _blur(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
-    """With a Gaussian that ends at `CUT` sigma; the values at an edge go on beyond it."""
-    x = np.arange(-round(CUT * sigma), round(CUT * sigma) + 1)
-    bell = np.exp(-0.5 * (x / sigma) ** 2)
-    bell = (bell / bell.sum()).astype(np.float32)
-    width = plane.shape[1]
-    # on whole lanes, because the last odd columns of a row are rounded in another way
-    wide = cv2.copyMakeBorder(plane, 0, 0, 0, -width % LANES, cv2.BORDER_REPLICATE)
-    soft = cv2.sepFilter2D(wide, -1, bell, bell, borderType=cv2.BORDER_REPLICATE)
-    return np.ascontiguousarray(soft[:, :width], np.float32)
-
-
 @njit(nogil=True, cache=True, error_model="numpy")
 def _steepness(plane):
     """Length of the gradient, per px; the values at an edge go on beyond it."""
@@ -167,13 +154,13 @@ def _weight(detail, level, bound):
 
 def _held_amount(calm: NDArray, blurred: NDArray, low: NDArray, high: NDArray, amount: float) -> NDArray[np.float32]:
     own, soft = (largest(_steepness(p), 5) for p in (calm, blurred))
-    return _blur(_room(own, soft, low, high, np.float32(amount)), SMOOTH)
+    return gaussian(_room(own, soft, low, high, np.float32(amount)), SMOOTH)
 
 
 def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
     """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
     bound = np.maximum(noise.luma_sigma * np.float32(threshold), np.float32(1e-9))
-    return _blur(_weight(largest(np.abs(detail), 5), level, bound), SMOOTH)
+    return gaussian(_weight(largest(np.abs(detail), 5), level, bound), SMOOTH)
 
 
 def sharpen_luma(
@@ -189,7 +176,7 @@ def sharpen_luma(
     """
     calm = np.array(calm, np.float32)  # one layout for what is compiled, be it a view or kept
     low, high = local_range(calm)
-    blurred = _blur(calm, p.radius)
+    blurred = gaussian(calm, p.radius)
     detail = calm - blurred
     check()
     held = _held_amount(calm, blurred, low, high, p.amount)

@@ -6,8 +6,8 @@ and kept by tiles. What it does to the picture is done in one place, `blend.lay_
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property, partial
 from typing import Any
@@ -15,12 +15,19 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.blur import gaussian, reach_of
+from dustpan.core.errors import WrongUse
 from dustpan.core.fact import FactKind
 from dustpan.core.language import mark, say
 from dustpan.core.params import Params
+from dustpan.core.region import Region
 from dustpan.core.stage import Bound, Context, Stage, bind
+from dustpan.core.where.clean_up import CLEAN_UP, Finish, Joined, softness
 
 JOINED = "where"  # the stage that puts the parts together
+DEEPEST = 4  # kept masks that use each other
+WIDEST = 200.0  # px, of a feather
+Read = Callable[[Region], NDArray[np.float32]]
 
 
 class How(StrEnum):
@@ -40,6 +47,7 @@ class PartKind:
     id, name, help : as of a step. params : its parameter model.
     stages : in order; the last one gives (h, w) float32, 0 where the step leaves the picture alone and 1 where it acts.
     facts : what it needs to know about the step's input or the picture. version : of the parameters.
+    settled : gives parameters that no longer point at places of the picture, from these, what reads it and its size.
     """
 
     id: str
@@ -49,11 +57,19 @@ class PartKind:
     stages: tuple[Stage, ...]
     facts: Callable[[Any], frozenset[FactKind]] = lambda p: frozenset()
     version: int = 1
+    settled: Callable[[Any, Read, tuple[int, int]], Any] = lambda p, read, size: p
 
 
 @dataclass(frozen=True)
 class Part:
-    """One part of a mask: of which kind, with what parameters, and how it is joined to those before it."""
+    """One part of a mask.
+
+    Attributes
+    ----------
+    kind, params : which, and what it was told. how : joined to those before it. inverted : black for white.
+    faded : percent taken off. feather : px over which it is softened. on : whether it counts.
+    title : its own name; empty for that of its kind. inner : the kept mask that it stands for, once that is known.
+    """
 
     kind: PartKind
     params: Params
@@ -61,13 +77,25 @@ class Part:
     inverted: bool = False
     faded: float = 0.0
     on: bool = True
+    feather: float = 0.0
+    title: str = ""
+    inner: Mask | None = None
 
     @property
     def name(self) -> str:
-        return say(self.kind.name)
+        return self.title or say(self.kind.name)
+
+    def bound(self, group: str) -> tuple[Bound, ...]:
+        """Its stages; the last one gives the part."""
+        found = self.inner.bound(group) if self.inner else bind(self.kind.stages, self.params, group)
+        if self.feather:
+            soft = Stage("feather", partial(_feathered, found[-1].name), reach=reach_of(softness(self.feather)),
+                         key=lambda p: (self.feather,))  # fmt: skip
+            found = (*found, Bound(soft, self.feather, group))
+        return found
 
     def as_json(self) -> dict[str, Any]:
-        return {
+        said: dict[str, Any] = {
             "part": self.kind.id,
             "version": self.kind.version,
             "how": self.how.value,
@@ -76,13 +104,17 @@ class Part:
             "on": self.on,
             "params": self.params.as_json(),
         }
+        return (
+            said | ({"feather": self.feather} if self.feather else {}) | ({"title": self.title} if self.title else {})
+        )
 
 
 @dataclass(frozen=True)
 class Mask:
-    """An ordered tuple of parts; none means everywhere."""
+    """An ordered tuple of parts, and what is done to the whole; no part means everywhere."""
 
     parts: tuple[Part, ...] = ()
+    finish: Finish = field(default_factory=Finish)
 
     @cached_property
     def acting(self) -> tuple[Part, ...]:
@@ -91,38 +123,94 @@ class Mask:
     @cached_property
     def chain(self) -> tuple[Bound, ...]:
         """Its stages, bound; the last one gives the mask. Empty where it lets everything through."""
+        return self.bound("")
+
+    def bound(self, group: str) -> tuple[Bound, ...]:
+        """Its stages within a group, such as that of the part which stands for it."""
         if not self.acting:
             return ()
         found: list[Bound] = []
         ends: list[str] = []
         for number, part in enumerate(self.acting):
-            found += bind(part.kind.stages, part.params, str(number))
+            found += part.bound(f"{group}.{number}" if group else str(number))
             ends.append(found[-1].name)
         told = tuple((p.how, p.inverted, p.faded) for p in self.acting)
-        joined = Stage(JOINED, partial(_joined, tuple(ends), told), key=lambda p: told)
-        return (*found, Bound(joined, None))
+        about = (told, self.finish.joined)
+        joined = Stage(JOINED, partial(_joined, tuple(ends), *about), key=lambda p: about)
+        found.append(Bound(joined, None, group))
+        return (*found, *(bind((CLEAN_UP,), self.finish, group) if self.finish.acts else ()))
 
     @cached_property
     def facts(self) -> frozenset[FactKind]:
-        return frozenset[FactKind]().union(*(p.kind.facts(p.params) for p in self.acting))
+        own = (p.kind.facts(p.params) | (p.inner.facts if p.inner else frozenset()) for p in self.acting)
+        return frozenset[FactKind]().union(*own)
 
     def scaled(self, factor: float) -> Mask:
         """The same in a picture ``factor`` times as large."""
-        return Mask(tuple(replace(p, params=p.params.scaled(factor)) for p in self.parts))
+        parts = (
+            replace(p, params=p.params.scaled(factor), feather=p.feather * factor,
+                    inner=p.inner.scaled(factor) if p.inner else None)
+            for p in self.parts
+        )  # fmt: skip
+        return Mask(tuple(parts), self.finish.scaled(factor))
+
+    def changed(self, index: int, **values: Any) -> Mask:
+        """With fields of one part replaced."""
+        parts = (*self.parts[:index], replace(self.parts[index], **values), *self.parts[index + 1 :])
+        return replace(self, parts=parts)
+
+    def added(self, part: Part) -> Mask:
+        return replace(self, parts=(*self.parts, part))
+
+    def removed(self, index: int) -> Mask:
+        return replace(self, parts=self.parts[:index] + self.parts[index + 1 :])
+
+    def moved(self, index: int, to: int) -> Mask:
+        parts = list(self.parts)
+        parts.insert(to, parts.pop(index))
+        return replace(self, parts=tuple(parts))
+
+    def names(self) -> Iterator[str]:
+        """Of the kept masks that it uses."""
+        return (str(getattr(p.params, "name", "")) for p in self.parts if p.kind.id == "kept")
+
+    def resolved(self, kept: Mapping[str, Mask], depth: int = 0) -> Mask:
+        """With kept masks in the place of their names; what leads back to itself is let go."""
+        if not kept or not any(p.kind.id == "kept" for p in self.parts):
+            return self
+        parts = []
+        for p in self.parts:
+            name = str(getattr(p.params, "name", "")) if p.kind.id == "kept" else ""
+            found = kept.get(name) if name and depth < DEEPEST else None
+            inner = found.resolved({k: v for k, v in kept.items() if k != name}, depth + 1) if found else None
+            parts.append(replace(p, inner=inner if inner and inner.acting else None))
+        return replace(self, parts=tuple(parts))
+
+    def settled(self, read: Read, size: tuple[int, int]) -> Mask:
+        """With what points at places of the picture replaced by what is there."""
+        return replace(self, parts=tuple(replace(p, params=p.kind.settled(p.params, read, size)) for p in self.parts))
 
     def as_json(self) -> list[dict[str, Any]]:
-        return [p.as_json() for p in self.parts]
+        done = {k: v for k, v in self.finish.as_json().items() if v != getattr(Finish(), k)}
+        return [*(p.as_json() for p in self.parts), *([{"finish": done}] if done else [])]
 
 
 EVERYWHERE = Mask()
 Told = tuple[tuple[How, bool, float], ...]
 
 
-def _joined(ends: tuple[str, ...], told: Told, context: Context) -> NDArray[np.float32]:
-    """The parts put together: unions, intersections and differences of soft masks as products."""
+def _feathered(end: str, context: Context) -> NDArray[np.float32]:
+    sigma = softness(context.params)
+    plane, have = context.get(end, reach_of(sigma))
+    return gaussian(np.ascontiguousarray(plane), sigma)[context.region.slices(have)]
+
+
+def _joined(ends: tuple[str, ...], told: Told, joined: Joined, context: Context) -> NDArray[np.float32]:
+    """The parts put together: unions, intersections and differences of soft masks, by products or by extremes."""
     first = told[0][0]
     h, w = context.region.height, context.region.width
     out = np.full((h, w), 0 if first is How.ADD else 1, np.float32)
+    product = joined is Joined.PRODUCT
     for end, (how, inverted, faded) in zip(ends, told, strict=True):
         part = np.clip(context.get(end)[0], 0, 1)
         if inverted:
@@ -130,19 +218,50 @@ def _joined(ends: tuple[str, ...], told: Told, context: Context) -> NDArray[np.f
         if faded:
             part = part * np.float32(1 - faded / 100)
         if how is How.ADD:
-            out = out + part - out * part
+            out = out + part - out * part if product else np.maximum(out, part)
         else:
-            out = out * (part if how is How.ONLY else 1 - part)
+            part = part if how is How.ONLY else 1 - part
+            out = out * part if product else np.minimum(out, part)
     return np.ascontiguousarray(out, np.float32)
+
+
+KNOWN = {"part", "version", "how", "inverted", "faded", "on", "params", "feather", "title"}
 
 
 def read_part(raw: Mapping[str, Any], known: Mapping[str, PartKind]) -> Part | None:
     """A part from parsed JSON; None for what this Dustpan does not know."""
     kind = known.get(str(raw.get("part")))
-    if kind is None or set(raw) - {"part", "version", "how", "inverted", "faded", "on", "params"}:
+    if kind is None or set(raw) - KNOWN:
         return None
     if raw.get("version", 1) != kind.version:
         return None
     how = How(raw.get("how", How.ADD.value))
     params = kind.params.make(kind.name, raw.get("params", {}))
-    return Part(kind, params, how, bool(raw.get("inverted")), float(raw.get("faded", 0)), bool(raw.get("on", True)))
+    faded, feather = float(raw.get("faded", 0)), float(raw.get("feather", 0))
+    if not (0 <= faded <= 100 and 0 <= feather <= WIDEST):
+        raise ValueError(faded)
+    title = str(raw.get("title", ""))[:200]
+    return Part(kind, params, how, bool(raw.get("inverted")), faded, bool(raw.get("on", True)), feather, title)
+
+
+def read_mask(raw: Any, known: Mapping[str, PartKind]) -> Mask | None:
+    """A mask from parsed JSON; None when it holds anything that this Dustpan does not know.
+
+    Raises
+    ------
+    WrongUse : it is damaged.
+    """
+    if not isinstance(raw, list) or not all(isinstance(r, dict) for r in raw):
+        raise WrongUse("the mask of a step in it is damaged")
+    finish = Finish()
+    try:
+        if raw and set(raw[-1]) == {"finish"}:
+            given = raw[-1]["finish"]
+            if not isinstance(given, dict) or set(given) - set(Finish.model_fields):
+                return None
+            finish, raw = Finish(**given), raw[:-1]
+        parts = [read_part(r, known) for r in raw]
+    except (TypeError, ValueError):
+        raise WrongUse("the mask of a step in it is damaged") from None
+    found = tuple(p for p in parts if p is not None)
+    return Mask(found, finish) if len(found) == len(parts) else None

@@ -96,7 +96,7 @@ class BenchState:
         if self.compared == ORIGINAL:
             return d.reference
         if self.compared == BEFORE_STEP:
-            return Sweep(d.sweep.steps[: max(self.chosen, 0)])
+            return d.sweep.first(self.chosen)
         return d.kept[self.compared - 2].sweep
 
     def sides(self, say: Callable[[str], str]) -> list[str]:

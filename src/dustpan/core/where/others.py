@@ -1,0 +1,82 @@
+"""Parts that come from elsewhere: a mask that is kept under a name in the sweep, and a grey picture."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from hashlib import sha256
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.errors import FileProblem, WrongUse, os_reason
+from dustpan.core.language import mark
+from dustpan.core.params import Params, text
+from dustpan.core.stage import Context, Stage
+from dustpan.core.where.mask import PartKind
+
+LARGEST = 2 << 30  # bytes
+
+
+class KeptParams(Params):
+    """Which kept mask."""
+
+    name: str = text(label="Name", help="The name under which the mask is kept; a change of it changes every use.")
+
+
+def _unknown(context: Context) -> NDArray[np.float32]:
+    """What a name stands for is put in its place when a sweep is read; without it the part lets nothing through."""
+    return np.zeros((context.region.height, context.region.width), np.float32)
+
+
+class PictureParams(Params):
+    """A grey picture of the same size, by its file and what was in it."""
+
+    file: str = text(label="File", help="A grey PNG or TIFF of the picture's size: white acts, black does not.")
+    digest: str = text(label="Fingerprint", help="Of what the file held when it was chosen.", deeper=True)
+
+
+def fingerprint(path: Path) -> str:
+    """Of a file's bytes."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise FileProblem(path, "it is too large for a mask")
+        return sha256(path.read_bytes()).hexdigest()[:32]
+    except OSError as error:
+        raise FileProblem(path, os_reason(error)) from None
+
+
+@lru_cache(maxsize=4)
+def _loaded(file: str, digest: str) -> NDArray[np.float32]:
+    from dustpan.core.files.registry import open_picture  # files know nothing of masks
+
+    path = Path(file)
+    if digest and fingerprint(path) != digest:
+        raise WrongUse("The mask {0} has changed since it was chosen.", path.name)
+    return np.ascontiguousarray(open_picture(path).pixels.mean(2))
+
+
+def _picture(context: Context) -> NDArray[np.float32]:
+    p: PictureParams = context.params
+    if not p.file:
+        return _unknown(context)
+    plane = _loaded(p.file, p.digest)
+    if plane.shape != context.size:
+        h, w = plane.shape
+        wanted = f"{context.size[1]} × {context.size[0]}"
+        raise WrongUse("The mask {0} has {1} px; the picture has {2}.", Path(p.file).name, f"{w} × {h}", wanted)
+    return np.clip(plane[context.region.slices()], 0, 1)
+
+
+def _fingerprinted(p: PictureParams, read: object, size: tuple[int, int]) -> PictureParams:
+    return p if p.digest or not p.file else p.model_copy(update={"digest": fingerprint(Path(p.file))})
+
+
+KEPT = PartKind(
+    "kept", mark("kept mask"), mark("A mask that other steps use as well; changing it changes all"), KeptParams,
+    (Stage("kept", _unknown),),
+)  # fmt: skip
+PICTURE = PartKind(
+    "picture", mark("picture"), mark("A grey picture of the same size, from a file"), PictureParams,
+    (Stage("picture", _picture),), settled=_fingerprinted,
+)  # fmt: skip
