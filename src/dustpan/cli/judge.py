@@ -22,10 +22,11 @@ def suggest(
     from dustpan.core.judge.suggest import suggest as find
     from dustpan.core.noise.step import NoiseParams
     from dustpan.core.render.renderer import Renderer
+    from dustpan.core.steps import STEPS
 
     with Renderer(open_picture(file)) as renderer:
         found = find(renderer, left)
-        proven = repairs(renderer, found.sweep)
+        proven = repairs(renderer, found.sweep, STEPS)
     if as_json:
         looked = [{"step": r.step.kind.id, "words": r.words, "repairs": r.hits.any} for r in proven]
         emit({"file": str(file), "steps": found.sweep.as_json()["steps"], "why": found.why, "found": looked})

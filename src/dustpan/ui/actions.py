@@ -83,6 +83,7 @@ def title_of(menu: str, widget: QWidget) -> str:
         "compare": tr("&Compare"),
         "inspect": tr("&Inspect"),
         "step": tr("&Step"),
+        "where": tr("&Where"),
         "pictures": tr("&Pictures"),
         "help": tr("&Help"),
     }[menu]

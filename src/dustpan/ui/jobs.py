@@ -7,10 +7,13 @@ for a wish that is no longer one can be let go.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.errors import Cancelled, os_reason
@@ -31,10 +34,12 @@ from dustpan.core.paths import demo_folder
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.screen import packed
-from dustpan.core.sweep import Sweep, first_steps
+from dustpan.core.steps import STEPS
+from dustpan.core.sweep import Step, Sweep, first_steps
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.document import Document
 
+COVERED_PX = 400_000  # px that the share of a mask is told from
 THUMBNAIL = (140, 220)  # px of the picture, height and width
 
 
@@ -61,6 +66,8 @@ class Jobs(QObject):
     thumbnail_ready = pyqtSignal(object, object, int, object)
     strip_ready = pyqtSignal(object, int, object)
     suggested = pyqtSignal(object, object)
+    mask_ready = pyqtSignal(object, object, object, object)  # … for what, region, (h, w) 0 to 255
+    covered = pyqtSignal(object, object, float)  # … for what, the mean of its mask
     costs_ready = pyqtSignal(object, object)
     repairs_found = pyqtSignal(object, object)  # … what steps would find that are not in the sweep
     export_progressed = pyqtSignal(int, int, int)  # token, done, total
@@ -203,13 +210,49 @@ class Jobs(QObject):
 
         def work(cancel: Cancel) -> None:
             try:
-                self.repairs_found.emit(document, repairs(document.renderer, sweep, cancel))
+                self.repairs_found.emit(document, repairs(document.renderer, sweep, STEPS, cancel))
             except Cancelled:
                 return
             except Exception as error:
                 self.failed.emit(document, sentence(error))
 
         self._looking.wish(work)
+
+    def ask_mask(self, document: Document, sweep: Sweep, index: int, region: Region, level: int) -> None:
+        """Where a step counts, on a region, as fine as a level is drawn; `mask_ready` carries it."""
+
+        def work(cancel: Cancel) -> None:
+            mask = self._mask(document, sweep, index, region, level, cancel)
+            self.mask_ready.emit(document, (sweep, index), region, np.rint(mask * 255).astype(np.uint8))
+
+        self._ask("mask", document, work)
+
+    def ask_coverage(self, document: Document, sweep: Sweep, index: int) -> None:
+        """How much of the picture a step counts on; `covered` carries it."""
+
+        def work(cancel: Cancel) -> None:
+            h, w = document.renderer.size
+            level = 0
+            while (h >> level) * (w >> level) > COVERED_PX:
+                level += 1
+            mask = self._mask(document, sweep, index, Region(0, 0, h, w), level, cancel)
+            self.covered.emit(document, (sweep, index), float(mask.mean()))
+
+        self._ask(f"coverage {index}", document, work)
+
+    @staticmethod
+    def _mask(
+        document: Document, sweep: Sweep, index: int, region: Region, level: int, cancel: Cancel
+    ) -> NDArray[np.float32]:
+        if level == 0:
+            return document.renderer.mask(sweep, index, region, cancel)
+        renderer, step = document.reduced(level), sweep.steps[index]
+        assert isinstance(step, Step)
+        where = step.where.resolved(dict(sweep.masks)).scaled(0.5**level)
+        before = sweep.first(index).scaled(0.5**level).steps
+        small = Sweep((*before, replace(step, where=where)))
+        part = Region(*(v >> level for v in region.aligned(2**level))).within(renderer.size)
+        return renderer.mask(small, len(before), part, cancel)
 
     def ask_costs(self, document: Document) -> None:
         """Measure what each quality of Noise costs in time on this picture; `costs_ready` carries the seconds."""

@@ -14,6 +14,7 @@ from dustpan.core.judge.repairs import repairs, sentence, with_repairs
 from dustpan.core.picture import from_array
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
+from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Sweep, make_step, suggested
 from tests.core.defects.test_flicker import under_lamps
 from tests.scenes import desk
@@ -28,7 +29,7 @@ def card(tmp_path: Path) -> Path:
 
 def test_what_is_found_is_said_and_offered_at_its_place(card: Path) -> None:
     with Renderer(open_picture(card)) as r:
-        found = repairs(r, suggested())
+        found = repairs(r, suggested(), STEPS)
     words = sentence(found)
     assert "bands of lamps" in words
     assert "told by the file" in words
@@ -38,13 +39,13 @@ def test_what_is_found_is_said_and_offered_at_its_place(card: Path) -> None:
 def test_steps_that_are_there_are_not_offered_again(card: Path) -> None:
     own = Sweep((make_step("stripes"), make_step("compression-marks")))
     with Renderer(open_picture(card)) as r:
-        assert repairs(r, own) == ()
+        assert repairs(r, own, STEPS) == ()
     assert sentence(()) == ""
 
 
 def test_what_only_asks_is_said_and_not_done() -> None:
     with Renderer(from_array(under_lamps(desk(), 1.8))) as r:
-        found = repairs(r, Sweep())
+        found = repairs(r, Sweep(), STEPS)
     assert sentence(found) == "Found: Stripes (likely lamps: look first)."
     assert with_repairs(Sweep(), found) == Sweep()
 
@@ -53,4 +54,4 @@ def test_looking_can_be_called_off(card: Path) -> None:
     flag = Cancel()
     flag.set()
     with Renderer(open_picture(card)) as r, pytest.raises(Cancelled):
-        repairs(r, suggested(), flag)
+        repairs(r, suggested(), STEPS, flag)

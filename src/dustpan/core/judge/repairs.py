@@ -10,7 +10,7 @@ from dustpan.core.language import say
 from dustpan.core.picture import Kind
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
-from dustpan.core.steps import STEPS
+from dustpan.core.step import StepKind
 from dustpan.core.sweep import Step, Sweep, make_step
 
 
@@ -31,13 +31,15 @@ class Repair:
         return f"{name} ({what})" if what else name
 
 
-def repairs(renderer: Renderer, sweep: Sweep, cancel: Cancel | None = None) -> tuple[Repair, ...]:
-    """What the steps that are not in a sweep would find at their natural places in it, at their default parameters.
+def repairs(
+    renderer: Renderer, sweep: Sweep, kinds: Sequence[StepKind], cancel: Cancel | None = None
+) -> tuple[Repair, ...]:
+    """What steps of these kinds that are not in a sweep would find at their natural places, at default parameters.
 
     Those that find something come with it; so do those that ask, as only a person can tell.
     """
     found = []
-    for kind in STEPS:
+    for kind in kinds:
         if kind.hits is None or any(s.name == kind.name for s in sweep.steps):
             continue
         step = make_step(kind.id)

@@ -6,9 +6,10 @@ from dustpan.core.looks.channels import BLUE, COLOUR, GREEN, LUMINANCE, PICTURE,
 from dustpan.core.looks.exposure import EXPOSURE
 from dustpan.core.looks.halos import HALOS
 from dustpan.core.looks.lost import LOST_TEXTURE
+from dustpan.core.looks.mask import MASK
 from dustpan.core.looks.removed import REMOVED
 from dustpan.core.looks.shadows import SHADOWS
 
 LOOKS: tuple[LookKind, ...] = (
-    PICTURE, LUMINANCE, COLOUR, RED, GREEN, BLUE, SHADOWS, REMOVED, HALOS, LOST_TEXTURE, BRIGHTENED, EXPOSURE,
+    PICTURE, LUMINANCE, COLOUR, RED, GREEN, BLUE, SHADOWS, REMOVED, HALOS, LOST_TEXTURE, BRIGHTENED, EXPOSURE, MASK,
 )  # fmt: skip

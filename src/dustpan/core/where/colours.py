@@ -26,9 +26,9 @@ from dustpan.core.where.calm import NEEDS, shoulder
 from dustpan.core.where.mask import PartKind
 
 AVERAGED = 1.6  # px, sigma
-PICKED = 3  # px around a click
+PICKED = 5  # px around a click
 LIGHT = 0.5  # how much lightness counts
-NOISE_LEFT = 1.5  # times the noise after averaging that is added to the tolerance, in a*b*
+NOISE_LEFT = 3.0  # times the noise after averaging that is added to the tolerance, in a*b*
 Read = Callable[[Region], NDArray[np.float32]]
 
 
@@ -39,7 +39,7 @@ class ColourParams(Params):
         label="Colours", help="L*, a* and b* of what was picked; more than one is either of them."
     )
     at: tuple[tuple[float, float], ...] = places(
-        label="Pick at", help="Places whose colours are picked before anything is computed."
+        label="Pick at", help="Places whose colours are picked before anything is computed.", deeper=True
     )
     tolerance: float = number(
         12, 1, 100, label="Tolerance", unit="ΔE", digits=0, help="How far a colour may be from those that were picked."

@@ -41,13 +41,15 @@ BLURS = np.array([0.0, 0.35, 0.55, 0.75, 1.0, 1.3, 1.7, 2.2, 2.9, 3.8, 5.0, 6.5]
 CONTRASTS = np.geomspace(3e-7, 3e-1, 32)
 NOISE_OFF = np.array([0.85, 1.0, 1.18, 1.4])  # how wrong the print may be
 WINDOWS = ((3.0, 1.0), (8.0, 0.5))  # px, and how much they count
-EVERY = 4  # px between places that are asked
+EVERY, MIDDLE = 4, 2  # px between places that are asked, and to the first one
 INDEPENDENT = 40.0  # samples of a band at most
 LARGEST = 6_000_000  # px; larger pictures are halved first
 SHARPEST = 0.2  # share of the evidence that is the picture's sharpest
 LIMIT = 8.0  # of the log of the odds
 RIM, GAPS = 3, 7  # places: windows that straddle a border read sharp; gaps that are closed
 ALONG, EVEN = (3, 6), 1e-3  # places and evenness of the guided filters
+FLAT, FLATTEST, USUALLY = 12, 0.03, 1.28  # px of a block, its share of all, and the median of all over that quantile
+LEAST_SHARE = 0.25  # of a print's sigma
 TO_WEIGHT = 6.0  # log of the odds from not at all to fully
 
 
@@ -129,7 +131,8 @@ def _best(energy, inverse, offset, blurs, out):
 def _likelihood(bands: list[Plane], models: NDArray, noise: NDArray, window: float) -> Plane:
     """(h, w, blurs) log-likelihood at every `EVERY`-th place."""
     blurred = [cv2.GaussianBlur(b * b, (0, 0), window, borderType=cv2.BORDER_REFLECT) for b in bands]
-    energy = np.stack([b[::EVERY, ::EVERY] for b in blurred], -1)
+    rows, columns = (slice(min(MIDDLE, n - 1), None, EVERY) for n in bands[0].shape)
+    energy = np.stack([b[rows, columns] for b in blurred], -1)
     samples = np.minimum(window**2 / (SCALES + 0.5) ** 2, INDEPENDENT)
     variance = CONTRASTS[:, None, None, None] * models + NOISE_OFF[:, None, None] * noise
     variance = variance.reshape(-1, models.shape[1])  # (contrast, noise, blur), the last running fastest
@@ -189,6 +192,24 @@ def _even_noise(plane: Plane, noise: NoisePrint) -> tuple[Plane, float]:
     return table[low] * (1 - part) + table[low + 1] * part, usual
 
 
+def _quieter(plane: Plane, spectrum: NDArray, sigma: float) -> float:
+    """The share of a print's sigma that the flattest blocks of a plane of even noise bear out, at most 1.
+
+    Fine texture can pass for noise in a print; what is flattest of a picture cannot be less than its noise.
+    """
+    second = np.array([1, -2, 1], np.float32)
+    rest = np.abs(cv2.filter2D(plane, -1, np.outer(second, second), borderType=cv2.BORDER_REFLECT))
+    h, w = (n // FLAT * FLAT for n in rest.shape)
+    if min(h, w) < FLAT or sigma <= 0:
+        return 1.0
+    blocks = rest[:h, :w].reshape(h // FLAT, FLAT, w // FLAT, FLAT).swapaxes(1, 2).reshape(-1, FLAT * FLAT)
+    flattest = float(np.quantile(np.median(blocks, 1), FLATTEST)) * USUALLY / 0.6745
+    f = np.pi * np.arange(8) / 8
+    gain = (2 - 2 * np.cos(f)) ** 2
+    made = float(np.sqrt((spectrum * gain[:, None] * gain[None]).mean()))
+    return float(np.clip(flattest / (made * sigma), LEAST_SHARE, 1.0))
+
+
 def _measure(asked: Asked) -> Focus:
     noise: NoisePrint = asked.needs[NOISE_PRINT]
     h, w = asked.size
@@ -200,6 +221,7 @@ def _measure(asked: Asked) -> Focus:
         rows.append(np.asarray(luma(pixels), np.float32))
         colours.append(_small(pixels))
     plane, sigma = _even_noise(np.concatenate(rows), noise)
+    sigma *= _quieter(plane, np.asarray(noise.luma_spectrum, float).reshape(8, 8), sigma)
     if halved:
         half = max(w // 2, 1), max(h // 2, 1)
         plane = np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.float32)
@@ -256,7 +278,7 @@ def _between(grid: Plane, step: float, y: NDArray, x: NDArray) -> Plane:
     """A grid of every ``step`` px, interpolated linearly at rows y and columns x."""
 
     def parts(at: NDArray, n: int) -> tuple[NDArray, NDArray, Plane]:
-        place = np.clip(at / step, 0, n - 1.0)
+        place = np.clip((at + 0.5) / step - 0.5, 0, n - 1.0)
         low = place.astype(int)
         return low, np.minimum(low + 1, n - 1), (place - low).astype(np.float32)
 

@@ -59,6 +59,10 @@ class PartKind:
     version: int = 1
     settled: Callable[[Any, Read, tuple[int, int]], Any] = lambda p, read, size: p
 
+    def make(self, values: Mapping[str, Any]) -> Params:
+        """Parameters from names and values; `WrongUse` says which are wrong and what is allowed."""
+        return self.params.make(self.name, values)
+
 
 @dataclass(frozen=True)
 class Part:

@@ -6,6 +6,7 @@ from functools import lru_cache
 from hashlib import sha256
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,6 +17,7 @@ from dustpan.core.stage import Context, Stage
 from dustpan.core.where.mask import PartKind
 
 LARGEST = 2 << 30  # bytes
+SMALLEST = 8  # halvings
 
 
 class KeptParams(Params):
@@ -56,11 +58,21 @@ def _loaded(file: str, digest: str) -> NDArray[np.float32]:
     return np.ascontiguousarray(open_picture(path).pixels.mean(2))
 
 
+@lru_cache(maxsize=4)
+def _sized(file: str, digest: str, size: tuple[int, int]) -> NDArray[np.float32]:
+    """As small as a reduced picture, where that is what is looked at."""
+    plane = _loaded(file, digest)
+    for level in range(1, SMALLEST):
+        if (plane.shape[0] >> level, plane.shape[1] >> level) == size:
+            return np.asarray(cv2.resize(plane, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
+    return plane
+
+
 def _picture(context: Context) -> NDArray[np.float32]:
     p: PictureParams = context.params
     if not p.file:
         return _unknown(context)
-    plane = _loaded(p.file, p.digest)
+    plane = _sized(p.file, p.digest, context.size)
     if plane.shape != context.size:
         h, w = plane.shape
         wanted = f"{context.size[1]} × {context.size[0]}"

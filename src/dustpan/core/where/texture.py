@@ -25,9 +25,9 @@ from dustpan.core.where.calm import NEEDS, shoulder, sigma_of
 from dustpan.core.where.mask import PartKind
 
 FINE = 0.7  # px, below which nothing is looked at
-AROUND = 2.5  # scales over which power is averaged
-SURE = 0.35  # of the noise's power in the band, that chance may leave
-LIMITED = 4.0  # times the usual, beyond which a place counts as an edge and no more
+NEAR, WIDEST = 2.5, 14.0  # scales, and px, over which power is averaged: as far as the noise asks for
+SURE = 1.6  # times what chance leaves of the noise's power
+WRONG = 0.12  # by how much the print of the noise may be
 
 
 class TextureParams(Params):
@@ -42,21 +42,34 @@ class TextureParams(Params):
     )
 
 
-def _around(p: TextureParams) -> float:
-    return max(3.0, AROUND * p.scale)
+def _nearest(p: TextureParams) -> float:
+    return max(3.0, NEAR * p.scale)
 
 
 def _reach(p: TextureParams) -> int:
-    return reach_of(p.scale) + reach_of(_around(p))
+    return reach_of(p.scale) + reach_of(max(WIDEST, _nearest(p)))
 
 
-def _share_of_noise(noise: NoisePrint, scale: float) -> float:
-    """How much of the noise's power lies in the band."""
+def _noise_in_band(noise: NoisePrint, scale: float) -> tuple[float, float]:
+    """How much of the noise's power lies in the band, and within how many px² it is one sample there."""
     spectrum = np.asarray(noise.luma_spectrum, float).reshape(8, 8)
     f = np.pi * np.arange(8) / 8
     f2 = f[:, None] ** 2 + f[None] ** 2
-    band = np.exp(-f2 * FINE**2 / 2) - np.exp(-f2 * scale**2 / 2)
-    return float((spectrum * band**2).sum() / max(spectrum.sum(), 1e-12))
+    band = spectrum * (np.exp(-f2 * FINE**2 / 2) - np.exp(-f2 * scale**2 / 2)) ** 2
+    alike = band.size * float((band**2).sum() / max(band.sum() ** 2, 1e-12))
+    return float(band.sum() / max(spectrum.sum(), 1e-12)), alike
+
+
+def _chance(around: float, alike: float) -> float:
+    """What chance and a wrong print leave of the noise's power, as a share, averaged over so many px."""
+    return float(SURE * np.sqrt(2 * alike / (4 * np.pi * around**2)) + WRONG)
+
+
+def _averaged_over(p: TextureParams, power: float, alike: float) -> float:
+    """As near as possible, and so far that chance does not pass for half the roughness that is asked for."""
+    wanted = (p.rough / 2 / 255) ** 2 / max(power, 1e-12) - WRONG
+    nearest, furthest = _nearest(p), max(WIDEST, _nearest(p))
+    return float(np.clip((_chance(1.0, alike) - WRONG) / wanted, nearest, furthest)) if wanted > 0 else furthest
 
 
 def _run(context: Context) -> NDArray[np.float32]:
@@ -67,13 +80,15 @@ def _run(context: Context) -> NDArray[np.float32]:
     soft = gaussian(plane, p.scale)
     band = gaussian(plane, FINE) - soft
     context.check()
-    sigma = sigma_of(soft, noise) if noise.sure else np.float32(0)
-    made_by_noise = np.asarray(sigma**2 * np.float32(_share_of_noise(noise, p.scale)), np.float32)
+    sigma = sigma_of(soft, noise) if noise.sure else np.zeros_like(plane)
+    share, alike = _noise_in_band(noise, p.scale)
+    around = _averaged_over(p, share * float(np.median(noise.luma_sigma)) ** 2 if noise.sure else 0.0, alike)
+    made_by_noise = gaussian(np.asarray(sigma**2 * np.float32(share), np.float32), around)
     # the mean of the root is moved less by a single edge than the mean of the power
-    power = gaussian(np.sqrt(band * band + np.float32(1e-12)), _around(p)) ** 2 * np.float32(np.pi / 2)
-    left = power - (1 + SURE) * gaussian(np.broadcast_to(made_by_noise, plane.shape).copy(), _around(p))
-    rough = 255 * np.sqrt(np.maximum(left, 0))
-    return shoulder(rough, 0.0, p.rough)[context.region.slices(have)]
+    power = gaussian(np.abs(band), around) ** 2 * np.float32(np.pi / 2)
+    least = (p.rough / 2 / 255) ** 2
+    over = (power - made_by_noise) / np.maximum(least, np.float32(_chance(around, alike)) * made_by_noise)
+    return shoulder(np.sqrt(np.maximum(over, 0)), 0.5, 1.5)[context.region.slices(have)]
 
 
 TEXTURE = PartKind(

@@ -13,6 +13,7 @@ from dustpan.ui.bench.editing import Editing
 from dustpan.ui.bench.finding import Finding
 from dustpan.ui.bench.go_to import GoTo
 from dustpan.ui.bench.looking import Looking
+from dustpan.ui.bench.masking import Masking
 from dustpan.ui.bench.parts import BenchParts
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import BenchState
@@ -20,7 +21,7 @@ from dustpan.ui.bench.watching import Watching
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 
-HOLD_KEY, INSPECT_KEY = Qt.Key.Key_C, Qt.Key.Key_I
+HOLD_KEY, INSPECT_KEY, MASK_KEY, PAN_KEY = Qt.Key.Key_C, Qt.Key.Key_I, Qt.Key.Key_V, Qt.Key.Key_Space
 
 
 class Bench(BenchParts):
@@ -41,6 +42,7 @@ class Bench(BenchParts):
         self.watching = Watching(self.showing, self._links)
         self.editing = Editing(self.showing, self.compare, self.looking, self._links)
         self.finding = Finding(self.showing, self.editing, self._links)
+        self.masking = Masking(self.showing, self.editing, self.looking, self._links)
         self.go_to = GoTo(self.showing, self._links)
         self.showing.told.connect(self.notice.tell)
 
@@ -112,10 +114,11 @@ class Bench(BenchParts):
             *self.looking.actions(),
             *rest[1:],
             *self.finding.actions(),
+            *self.masking.actions(),
         ]
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Holding C shows the other side, holding I the palette, except where text is typed."""
+        """Holding C shows the other side, I the palette, V the mask and Space pans, except where text is typed."""
         if isinstance(event, QKeyEvent) and not event.modifiers() and self._keys_are_free():
             press, release = event.type() == QEvent.Type.KeyPress, event.type() == QEvent.Type.KeyRelease
             if event.key() == HOLD_KEY and (press or release):
@@ -125,6 +128,13 @@ class Bench(BenchParts):
             if event.key() == INSPECT_KEY and (press or release) and self.state.document:
                 if not event.isAutoRepeat():
                     self.looking.open_palette() if press else self.palette_.hide()
+                return True
+            if event.key() == MASK_KEY and (press or release):
+                if not event.isAutoRepeat():
+                    self.masking.hold(press)
+                return True
+            if event.key() == PAN_KEY and (press or release) and self.brush_tool.armed and self.canvas.underMouse():
+                self.canvas.panning = press
                 return True
             if press and self.palette_.isVisible():
                 kind = self.palette_.look_of_key(event.key())

@@ -5,7 +5,18 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import (
+    QColor,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QTabletEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.region import Region
@@ -50,6 +61,9 @@ class Canvas(QWidget):
         self.pan = PanTool()
         self.tools: list[Tool] = [self.pan]  # asked in turn who takes hold; those on top are painted last
         self._held: Tool | None = None
+        self.overlay: tuple[QImage, Region] | None = None  # drawn over the result, and where it lies in the picture
+        self.pressure = 1.0  # of a pen
+        self.panning = False  # whether every drag moves the picture
         self.smooth = True  # not while panning
         self._overview = QTimer(self)
         self._overview.setSingleShot(True)
@@ -194,6 +208,8 @@ class Canvas(QWidget):
         for pane in panes:
             display = self.before if pane.other else self.after
             self._draw(painter, display, pane)
+            if self.overlay and not pane.other:
+                self._draw_overlay(painter, *self.overlay, pane)
         for tool in reversed(self.tools):
             for pane in panes:
                 tool.paint(self, painter, pane)
@@ -226,6 +242,16 @@ class Canvas(QWidget):
             inside = QRect(ox, oy, math.ceil(pw * self.zoom), math.ceil(ph * self.zoom))
             painter.setClipRect(clip.intersected(inside))
             painter.drawImage(target, image, source)
+        painter.restore()
+
+    def _draw_overlay(self, painter: QPainter, image: QImage, region: Region, pane: Pane) -> None:
+        ox, oy = self.origin(pane)
+        z = self.zoom
+        painter.save()
+        painter.setClipRect(pane.clip)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, z < 1 and self.smooth)
+        box = QRectF(ox + region.x0 * z, oy + region.y0 * z, region.width * z, region.height * z)
+        painter.drawImage(box, image, QRectF(image.rect()))
         painter.restore()
 
     def _draw_overview(self, painter: QPainter, pane: Pane) -> None:
@@ -273,7 +299,7 @@ class Canvas(QWidget):
         assert event is not None
         if event.button() == Qt.MouseButton.LeftButton:
             at = event.position()
-            self._held = next((t for t in self.tools if t.grips(self, at, event.modifiers())), None)
+            self._held = self._tool_at(at, event.modifiers())
             if self._held:
                 self._held.press(self, at)
         elif event.button() == Qt.MouseButton.MiddleButton:
@@ -287,8 +313,22 @@ class Canvas(QWidget):
         else:
             self._hover(at, event.modifiers())
 
+    def tabletEvent(self, event: QTabletEvent | None) -> None:
+        """A pen's pressure is noted; the mouse events that follow do the rest."""
+        assert event is not None
+        pressed = event.type() != QEvent.Type.TabletRelease
+        self.pressure = max(event.pressure(), 0.01) if pressed else 1.0
+        event.ignore()
+
+    def _tool_at(self, at: QPointF, keys: Qt.KeyboardModifier) -> Tool | None:
+        if self.panning:
+            return self.pan
+        return next((t for t in self.tools if t.grips(self, at, keys)), None)
+
     def _hover(self, at: QPointF, keys: Qt.KeyboardModifier) -> None:
-        tool = next((t for t in self.tools if t.grips(self, at, keys)), None)
+        tool = self._tool_at(at, keys)
+        for known in self.tools:
+            known.hover(self, at if known is tool else None)
         self.setCursor(tool.cursor if tool else Qt.CursorShape.ArrowCursor)
         place = self.to_picture(at)
         y, x = math.floor(place.y()), math.floor(place.x())
@@ -296,6 +336,8 @@ class Canvas(QWidget):
         self.pointed.emit(y if inside else -1, x if inside else -1)
 
     def leaveEvent(self, event: QEvent | None) -> None:
+        for tool in self.tools:
+            tool.hover(self, None)
         self.pointed.emit(-1, -1)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

@@ -91,10 +91,15 @@ class Editing(QObject):
             self.parts.tray.show_step(None)
             return
         self.state.keep_chosen()
-        self.parts.sweep_line.show_sweep(self.state.sweep, self.state.chosen, self.state.warnings, self.state.hits)
+        self.show_chips()
         self.show_tray()
         self.compare.show_sides()
         self.sweep_shown.emit()
+
+    def show_chips(self) -> None:
+        """The chips of the sweep."""
+        s = self.state
+        self.parts.sweep_line.show_sweep(s.sweep, s.chosen, s.warnings, s.hits, s.covered)
 
     def show_tray(self) -> None:
         """Show the half that was chosen, and tell that it is."""
@@ -114,7 +119,7 @@ class Editing(QObject):
             return
         tray.show_step(self.state.any_step(self.state.chosen), self.state.half)
         step = self.state.step()
-        if step is None:
+        if step is None or self.state.half is Half.WHERE:
             return
         self._show_costs()
         hits = self.state.hits.get(self.state.chosen)
@@ -245,17 +250,17 @@ class Editing(QObject):
             c.name: round(values[c.name], c.digits) if isinstance(c, Number) else values[c.name] for c in controls
         }
         label = self.parts.tr(controls[0].label if len(controls) == 1 or "white" in values else "Strength")
-        self._set(f"{step.name}: {label}", ongoing, params=step.params.model_copy(update=rounded))
+        self.set_fields(f"{step.name}: {label}", ongoing, params=step.params.model_copy(update=rounded))
 
     def set_opacity(self, percent: float, ongoing: bool = False) -> None:
         if step := self.state.step():
-            self._set(f"{step.name}: {self.parts.tr('Opacity')}", ongoing, opacity=percent / 100)
+            self.set_fields(f"{step.name}: {self.parts.tr('Opacity')}", ongoing, opacity=percent / 100)
 
     def set_blend(self, blend: str) -> None:
         if step := self.state.step():
-            self._set(f"{step.name}: {self.parts.tr('Blend')}", blend=Blend(blend))
+            self.set_fields(f"{step.name}: {self.parts.tr('Blend')}", blend=Blend(blend))
 
-    def _set(self, name: str, ongoing: bool = False, **fields: Any) -> None:
+    def set_fields(self, name: str, ongoing: bool = False, **fields: Any) -> None:
         """Replace fields of the chosen step."""
         d = self.state.document
         assert d is not None

@@ -56,7 +56,7 @@ class Finding(QObject):
     def _found(self, document: Document, request: Request, found: dict[int, Hits]) -> None:
         if self.state.is_wanted(document, request):
             self.state.hits = found
-            self.parts.sweep_line.show_sweep(self.state.sweep, self.state.chosen, self.state.warnings, found)
+            self.editing.show_chips()
             self.editing.show_tray()
 
     def _done(self, document: Document, request: Request) -> None:

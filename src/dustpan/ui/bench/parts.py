@@ -12,6 +12,7 @@ from dustpan.ui.bench.probe_panel import ProbePanel
 from dustpan.ui.bench.sweep_line import SweepLine
 from dustpan.ui.bench.tools import DividerTool, HitsTool, LineTool, ProbesTool, WhiteTool
 from dustpan.ui.bench.tray import Tray
+from dustpan.ui.bench.where_tools import BrushTool, ColourTool, EllipseTool, GradientTool
 from dustpan.ui.look.plain import Label
 from dustpan.ui.notice import NoticeBar
 
@@ -28,9 +29,15 @@ class BenchParts(QWidget):
         self.canvas.setAccessibleName(self.tr("Picture"))
         self.divider_tool, self.line_tool, self.probes_tool = DividerTool(), LineTool(), ProbesTool()
         self.white_tool, self.hits_tool = WhiteTool(), HitsTool()
+        self.brush_tool, self.colour_tool = BrushTool(), ColourTool()
+        self.ellipse_tool, self.gradient_tool = EllipseTool(), GradientTool()
         self.canvas.tools = [
             self.white_tool,
             self.divider_tool,
+            self.brush_tool,
+            self.colour_tool,
+            self.ellipse_tool,
+            self.gradient_tool,
             self.hits_tool,
             self.line_tool,
             self.probes_tool,

@@ -16,6 +16,7 @@ from dustpan.core.look import Look, LookKind, look_at
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.region import Region
 from dustpan.core.sweep import AnyStep, Step, Sweep
+from dustpan.core.where.mask import Mask
 from dustpan.ui.document import VIEWING, Document
 
 ORIGINAL, BEFORE_STEP = 0, 1  # the first two sides to compare with; kept states follow
@@ -35,12 +36,14 @@ class BenchState:
 
     ``settings`` remembers the setting of each look; ``warnings`` says by step number what a step makes worse; ``worst``
     holds the figure whose worst places are visited, the places and which one is next. ``hits`` : by step
-    number, what was found; ``hit`` : which of the chosen step is looked at. ``request`` is what is shown.
+    number, what was found; ``hit`` : which of the chosen step is looked at. ``part`` : of its mask; ``covered`` : by
+    mask, the share of the picture. ``request`` is what is shown.
     """
 
     document: Document | None = None
     chosen: int = 0
     half: Half = Half.WHAT
+    part: int = 0
     compared: int = ORIGINAL
     look: Look = field(default_factory=lambda: look_at(PICTURE))
     settings: dict[str, float] = field(default_factory=dict)
@@ -48,6 +51,7 @@ class BenchState:
     worst: tuple[FigureName, list[tuple[int, int]], int] | None = None
     hits: dict[int, Hits] = field(default_factory=dict)
     hit: int = -1
+    covered: dict[Mask, float] = field(default_factory=dict)
     request: Request | None = None
     rendering: bool = False
 
@@ -55,7 +59,7 @@ class BenchState:
         """Another picture, with its first step in the tray and the original to compare with."""
         self.document = document
         self.chosen, self.half, self.compared, self.warnings, self.worst = 0, Half.WHAT, ORIGINAL, {}, None
-        self.request, self.hits, self.hit = None, {}, -1
+        self.request, self.hits, self.hit, self.part, self.covered = None, {}, -1, 0, {}
         if document:
             document.probes_seen = None
             self.look = document.look or (look_at(PICTURE) if self.look.kind in VIEWING else self.look)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QMenu, QToolButton, 
 from dustpan.core.hits import Hits
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import AnyStep, Step, Sweep
+from dustpan.core.where.mask import Mask
 from dustpan.ui.bench.state import MEASURED, Half
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
@@ -45,9 +46,6 @@ class Chip(QFrame):
         self.summary.setObjectName("summary")
         self.where = QToolButton(self)
         self.where.setObjectName("bare")
-        self.where.setText(self.tr("all"))
-        self.where.setToolTip(self.tr("Where: the step applies everywhere. Click to see its where half."))
-        self.where.setAccessibleName(self.tr("Where this step applies: everywhere"))
         self.where.clicked.connect(lambda: self.chosen.emit(self.index, Half.WHERE))
         top, bottom = QHBoxLayout(), QHBoxLayout()
         top.setSpacing(0)
@@ -65,7 +63,17 @@ class Chip(QFrame):
         self.show_step(step)
         self.switch.toggled.connect(lambda on: self.toggled.emit(self.index, on))
 
-    def show_step(self, step: AnyStep, warning: str = "", found: Hits | None = None) -> None:
+    def _show_where(self, step: Step, covered: float | None) -> None:
+        """Everywhere, or the share of the picture that its mask covers."""
+        words = self.tr("all") if not step.where.parts else "◐" if covered is None else f"{100 * covered:.0f} %"
+        self.where.setText(words)
+        told = self.tr("everywhere") if not step.where.parts else self.tr("in {0} of the picture").format(words)
+        self.where.setToolTip(self.tr("Where: the step applies {0}. Click to see its where half (H).").format(told))
+        self.where.setAccessibleName(self.tr("Where this step applies: {0}").format(told))
+
+    def show_step(
+        self, step: AnyStep, warning: str = "", found: Hits | None = None, covered: float | None = None
+    ) -> None:
         self.switch.blockSignals(True)
         self.switch.setChecked(step.on)
         self.switch.blockSignals(False)
@@ -79,6 +87,8 @@ class Chip(QFrame):
         self.switch.setToolTip(self.tr("Apply this step, or leave it out for now"))
         self.switch.setAccessibleName(self.tr("{0} on").format(step.name))
         self.where.setVisible(applies)
+        if isinstance(step, Step):
+            self._show_where(step, covered)
         if isinstance(step, Step):
             words = step.summary
             if found is not None and found.proven is None:
@@ -220,7 +230,12 @@ class SweepLine(QWidget):
         self.row.addStretch(1)
 
     def show_sweep(
-        self, sweep: Sweep, chosen: int, warnings: Mapping[int, str], found: Mapping[int, Hits] | None = None
+        self,
+        sweep: Sweep,
+        chosen: int,
+        warnings: Mapping[int, str],
+        found: Mapping[int, Hits] | None = None,
+        covered: Mapping[Mask, float] | None = None,
     ) -> None:
         """Show these steps; chips are reused, so that focus and tooltips stay. ``chosen`` -1: what was measured."""
         while len(self.chips) > len(sweep.steps):
@@ -231,7 +246,8 @@ class SweepLine(QWidget):
         for i, step in enumerate(sweep.steps):
             if i == len(self.chips):
                 self._add_chip(i, step)
-            self.chips[i].show_step(step, warnings.get(i, ""), (found or {}).get(i))
+            share = (covered or {}).get(step.where) if isinstance(step, Step) else None
+            self.chips[i].show_step(step, warnings.get(i, ""), (found or {}).get(i), share)
             self.chips[i].set_chosen(i == chosen)
         self.measured.setChecked(chosen == MEASURED)
         self.row.activate()

@@ -34,6 +34,7 @@ class Surface(Protocol):
     divider: float
     holding: bool
     size_px: tuple[int, int]
+    pressure: float
 
     def width(self) -> int: ...
     def update(self) -> None: ...
@@ -62,6 +63,9 @@ class Tool(QObject):
 
     def release(self, canvas: Surface, at: QPointF) -> None:
         """The button went up."""
+
+    def hover(self, canvas: Surface, at: QPointF | None) -> None:
+        """The pointer is where it would take hold; None where it is not."""
 
     def paint(self, canvas: Surface, painter: QPainter, pane: Pane) -> None:
         """Draw over a pane, in device px."""

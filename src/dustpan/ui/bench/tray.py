@@ -8,7 +8,7 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QStackedLayout, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.blend import Blend
 from dustpan.core.finish.tone import LEVELS
@@ -19,6 +19,7 @@ from dustpan.core.params import Control, Number
 from dustpan.core.sweep import AnyStep, Step
 from dustpan.ui.bench.findings import Findings
 from dustpan.ui.bench.state import Half
+from dustpan.ui.bench.where_panel import WherePanel
 from dustpan.ui.controls.all import CONTROLS
 from dustpan.ui.controls.number import NumberRow
 from dustpan.ui.controls.row import COLUMNS, Row
@@ -68,6 +69,7 @@ class Tray(QWidget):
         self.charts: dict[str, Chart] = {name: make() for name, make in INSTRUMENTS.items()}
         self.histogram = HistogramInstrument()
         self.findings = Findings()
+        self.where = WherePanel()
         self.title, self.help, self.scales = Label(), ElidedLabel(), Label()
         self.title.setObjectName("heading")
         self.help.setObjectName("faint")
@@ -159,7 +161,11 @@ class Tray(QWidget):
         body.addLayout(side, 7)
         body.addWidget(self.findings, 0, Qt.AlignmentFlag.AlignTop)
         self.findings.hide()
-        box = QVBoxLayout(self)
+        page = QWidget()
+        self.pages = QStackedLayout(self)
+        self.pages.addWidget(page)
+        self.pages.addWidget(self.where)
+        box = QVBoxLayout(page)
         box.setContentsMargins(10, 3, 10, 3)
         box.setSpacing(2)
         box.addLayout(head)
@@ -170,6 +176,8 @@ class Tray(QWidget):
     def show_step(self, step: AnyStep | None, half: Half = Half.WHAT, viewing: bool = False) -> None:
         """Show a half of a step; rebuilt only when it is another one. ``viewing`` : it is only how one looks."""
         self._step, self._half, self.viewing = step, half, viewing
+        limited = isinstance(step, Step) and half is Half.WHERE and not step.kind.gives
+        self.pages.setCurrentIndex(1 if limited else 0)
         key = f"{step.kind.id}/{self.more_wanted}/{half}/{viewing}" if isinstance(step, Step) else None
         if key != self._shown or key is None:
             self._rebuild(step, half)
@@ -184,6 +192,7 @@ class Tray(QWidget):
     def show_measured(self, found: NoisePrint | None, facts: str) -> None:
         """Show what was measured of the picture instead of a step."""
         self._step, self._shown, self.viewing = None, None, False
+        self.pages.setCurrentIndex(0)
         self._rebuild(None, Half.WHAT)
         self.title.setText(self.tr("Measured"))
         self.help.setText(found.sentence() if found else self.tr("Measuring …"))
@@ -259,7 +268,7 @@ class Tray(QWidget):
             return
         self.title.setText(self.tr("Brightened for viewing") if self.viewing else self.tr(step.kind.name))
         if not what:
-            self.help.setText(self.tr("Where: everywhere. Masks made of parts come with a later version of Dustpan."))
+            self.help.setText(self.tr("Everywhere: this step makes another kind of picture, and cannot be limited."))
             return
         only_seen = self.tr("The picture and its export stay as they are, until this is applied.")
         self.help.setText(only_seen if self.viewing else self.tr(step.kind.help))

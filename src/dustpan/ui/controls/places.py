@@ -1,10 +1,10 @@
-"""Places of the picture: how many there are, and a button that takes them all away. They are set on the picture."""
+"""Places, colours or strokes: how many there are, and a button that takes them away. They are set on the canvas."""
 
 from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QToolButton, QWidget
 
-from dustpan.core.params import Places
+from dustpan.core.params import Control
 from dustpan.ui.controls.row import Changed, Row
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import Label
@@ -13,7 +13,7 @@ from dustpan.ui.look.plain import Label
 class PlacesRow(Row):
     """A count and a way back to none."""
 
-    def __init__(self, control: Places, changed: Changed, parent: QWidget) -> None:
+    def __init__(self, control: Control, changed: Changed, parent: QWidget) -> None:
         super().__init__(control, changed, parent)
         self.count = Label("", parent)
         self.clear = QToolButton(parent)
