@@ -138,8 +138,8 @@ def test_duplicate_and_the_where_half(bench: Bench, lamp: Path) -> None:
     assert bench.names() == ["Noise", "Noise"]
     assert w.menus.undo.text() == "Undo duplicate Noise"
     bench.click(w.bench.sweep_line.chips[0].where)
-    assert w.bench.tray.help.text().startswith("Where: everywhere")
-    assert not w.bench.tray.rows
+    assert w.bench.tray.where.title.text() == "Noise · where"
+    assert w.bench.tray.where.offers.isVisible()
     bench.click(w.bench.sweep_line.chips[0])
     assert "luminance" in w.bench.tray.rows
 

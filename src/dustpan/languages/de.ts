@@ -40,6 +40,10 @@
       <translation>&amp;Ansicht</translation>
     </message>
     <message>
+      <source>&amp;Where</source>
+      <translation>&amp;Wo</translation>
+    </message>
+    <message>
       <source>1 takes single ones, 2 pairs as well, 3 small clusters.</source>
       <translation>1 nimmt einzelne, 2 auch Paare, 3 kleine Gruppen.</translation>
     </message>
@@ -76,12 +80,48 @@
       <translation>; im Dunkeln ist das Rauschen so stark wie Licht bei {0:+.1f} EV</translation>
     </message>
     <message>
+      <source>A grey PNG or TIFF of the picture's size: white acts, black does not.</source>
+      <translation>Ein graues PNG oder TIFF in der Größe des Bildes: Weiß wirkt, Schwarz nicht.</translation>
+    </message>
+    <message>
+      <source>A grey picture</source>
+      <translation>Ein graues Bild</translation>
+    </message>
+    <message>
+      <source>A grey picture of the same size, from a file</source>
+      <translation>Ein graues Bild derselben Größe, aus einer Datei</translation>
+    </message>
+    <message>
       <source>A line of the spectrum that stands out less than this from its surroundings is left alone.</source>
       <translation>Eine Linie des Spektrums, die weniger als so weit herausragt, bleibt stehen.</translation>
     </message>
     <message>
+      <source>A mask that other steps use as well; changing it changes all</source>
+      <translation>Eine Maske, die auch andere Schritte nutzen; sie zu ändern ändert alle</translation>
+    </message>
+    <message>
+      <source>A name of its own for this part</source>
+      <translation>Ein eigener Name für diesen Teil</translation>
+    </message>
+    <message>
       <source>A picture of one channel has no colours.</source>
       <translation>Ein Bild mit einem Kanal hat keine Farben.</translation>
+    </message>
+    <message>
+      <source>A place on the line up to which the step acts fully, and one on that where it ends.</source>
+      <translation>Eine Stelle auf der Linie, bis zu der der Schritt voll wirkt, und eine auf der, wo er endet.</translation>
+    </message>
+    <message>
+      <source>A range of brightness: shadows, midtones or lights, also as a luminosity mask</source>
+      <translation>Ein Helligkeitsbereich: Schatten, Mitteltöne oder Lichter, auch als Luminanzmaske</translation>
+    </message>
+    <message>
+      <source>A round place, set by handles on the picture</source>
+      <translation>Eine runde Stelle, mit Griffen auf dem Bild</translation>
+    </message>
+    <message>
+      <source>Add a part to this mask</source>
+      <translation>Dieser Maske einen Teil hinzufügen</translation>
     </message>
     <message>
       <source>Add a probe</source>
@@ -98,6 +138,14 @@
     <message>
       <source>Add {0}</source>
       <translation>{0} hinzufügen</translation>
+    </message>
+    <message>
+      <source>Add, only where, except</source>
+      <translation>Dazu, nur wo, außer</translation>
+    </message>
+    <message>
+      <source>Add, only where, or except: click for the next</source>
+      <translation>Dazu, nur wo oder außer: klicken für das nächste</translation>
     </message>
     <message>
       <source>Added</source>
@@ -126,6 +174,10 @@
     <message>
       <source>Amount</source>
       <translation>Betrag</translation>
+    </message>
+    <message>
+      <source>Angle</source>
+      <translation>Winkel</translation>
     </message>
     <message>
       <source>Apply this step, or leave it out for now</source>
@@ -260,6 +312,10 @@
       <translation>Nach Kanten ist schärfer; wo der Sensor stark rauscht, zeichnet es Labyrinthe, und linear wird genommen.</translation>
     </message>
     <message>
+      <source>By how much it is turned clockwise.</source>
+      <translation>Wie weit im Uhrzeigersinn gedreht.</translation>
+    </message>
+    <message>
       <source>CMYK colours were converted to sRGB through the picture's own profile.</source>
       <translation>CMYK-Farben wurden über das Profil des Bildes in sRGB umgerechnet.</translation>
     </message>
@@ -276,6 +332,14 @@
       <translation>Wird abgebrochen …</translation>
     </message>
     <message>
+      <source>Centre, across</source>
+      <translation>Mitte, quer</translation>
+    </message>
+    <message>
+      <source>Centre, down</source>
+      <translation>Mitte, hoch</translation>
+    </message>
+    <message>
       <source>Channels alike</source>
       <translation>Kanäle gleich</translation>
     </message>
@@ -284,8 +348,16 @@
       <translation>Wählen Sie zuerst Heiße Pixel: ihre Treffer hält eine Defektkarte fest.</translation>
     </message>
     <message>
+      <source>Choose a file</source>
+      <translation>Eine Datei wählen</translation>
+    </message>
+    <message>
       <source>Choose a step above, or add one with + Step.</source>
       <translation>Oben einen Schritt wählen oder mit + Schritt einen hinzufügen.</translation>
+    </message>
+    <message>
+      <source>Choose a step first that can be limited to a place.</source>
+      <translation>Wählen Sie erst einen Schritt, der sich auf eine Stelle beschränken lässt.</translation>
     </message>
     <message>
       <source>Choose another name.</source>
@@ -322,6 +394,10 @@
     <message>
       <source>Colour filter</source>
       <translation>Farbfilter</translation>
+    </message>
+    <message>
+      <source>Colours</source>
+      <translation>Farben</translation>
     </message>
     <message>
       <source>Colours of the window; the picture's surroundings stay neutral</source>
@@ -434,6 +510,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Verdoppeln</translation>
     </message>
     <message>
+      <source>Duplicate this part</source>
+      <translation>Diesen Teil verdoppeln</translation>
+    </message>
+    <message>
       <source>Dustpan ended unexpectedly; unsaved work on {0} was kept.</source>
       <translation>Dustpan wurde unerwartet beendet; ungespeicherte Arbeit an {0} ist noch da.</translation>
     </message>
@@ -446,12 +526,28 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Früher</translation>
     </message>
     <message>
+      <source>Earlier in the sentence</source>
+      <translation>Früher im Satz</translation>
+    </message>
+    <message>
       <source>Edge sharpen</source>
       <translation>Kanten schärfen</translation>
     </message>
     <message>
+      <source>Erase</source>
+      <translation>Löschen</translation>
+    </message>
+    <message>
       <source>Every control</source>
       <translation>Alle Regler</translation>
+    </message>
+    <message>
+      <source>Everywhere except brush</source>
+      <translation>Überall außer Pinsel</translation>
+    </message>
+    <message>
+      <source>Everywhere: this step makes another kind of picture, and cannot be limited.</source>
+      <translation>Überall: dieser Schritt macht ein Bild anderer Art und lässt sich nicht beschränken.</translation>
     </message>
     <message>
       <source>Export</source>
@@ -474,8 +570,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Export …</translation>
     </message>
     <message>
+      <source>Faded</source>
+      <translation>Verblasst</translation>
+    </message>
+    <message>
       <source>Farther</source>
       <translation>Ferner</translation>
+    </message>
+    <message>
+      <source>Feather</source>
+      <translation>Weiche Kante</translation>
     </message>
     <message>
       <source>File</source>
@@ -498,6 +602,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Findet Pixel, die zu hoch oder zu tief lesen, an ihrer Form, und füllt sie aus ihren Nachbarn.</translation>
     </message>
     <message>
+      <source>Fingerprint</source>
+      <translation>Fingerabdruck</translation>
+    </message>
+    <message>
       <source>Fit</source>
       <translation>Einpassen</translation>
     </message>
@@ -506,8 +614,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ganz ({0:.0f} %)</translation>
     </message>
     <message>
+      <source>Flow</source>
+      <translation>Fluss</translation>
+    </message>
+    <message>
       <source>Fold the tray</source>
       <translation>Regelfach einklappen</translation>
+    </message>
+    <message>
+      <source>Follow edges</source>
+      <translation>Kanten folgen</translation>
     </message>
     <message>
       <source>Format</source>
@@ -522,8 +638,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gefunden: {0}.</translation>
     </message>
     <message>
+      <source>From</source>
+      <translation>Von</translation>
+    </message>
+    <message>
       <source>From a step of</source>
       <translation>Ab Stufen von</translation>
+    </message>
+    <message>
+      <source>From its middle to its side.</source>
+      <translation>Von der Mitte zur Seite.</translation>
+    </message>
+    <message>
+      <source>From its middle to its top.</source>
+      <translation>Von der Mitte nach oben.</translation>
+    </message>
+    <message>
+      <source>From one line to another, such as down from a ceiling</source>
+      <translation>Von einer Linie zur anderen, etwa von der Decke herab</translation>
     </message>
     <message>
       <source>From the sky</source>
@@ -538,12 +670,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ab {0:.1f} σ: {1}</translation>
     </message>
     <message>
+      <source>From {0:.2f}</source>
+      <translation>Von {0:.2f}</translation>
+    </message>
+    <message>
       <source>Full samples become white, or are recovered from the colours that are not full and rolled off.</source>
       <translation>Volle Werte werden weiß, oder aus den nicht vollen Farben gewonnen und weich auslaufend.</translation>
     </message>
     <message>
+      <source>Full up to</source>
+      <translation>Voll bis</translation>
+    </message>
+    <message>
       <source>Further</source>
       <translation>Mehr</translation>
+    </message>
+    <message>
+      <source>Give another step this mask</source>
+      <translation>Diese Maske einem anderen Schritt geben</translation>
     </message>
     <message>
       <source>Give back</source>
@@ -574,6 +718,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Grün Weiß</translation>
     </message>
     <message>
+      <source>Half height</source>
+      <translation>Halbe Höhe</translation>
+    </message>
+    <message>
+      <source>Half width</source>
+      <translation>Halbe Breite</translation>
+    </message>
+    <message>
       <source>Halo limits</source>
       <translation>Halogrenzen</translation>
     </message>
@@ -588,6 +740,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Hand back</source>
       <translation>Übergeben</translation>
+    </message>
+    <message>
+      <source>Harder brush</source>
+      <translation>Härterer Pinsel</translation>
     </message>
     <message>
       <source>Hardly any noise ({0:.1f}/255): noise reduction will leave this picture alone.</source>
@@ -614,16 +770,44 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Heiße Pixel</translation>
     </message>
     <message>
+      <source>How coarse the texture is that counts: half its period.</source>
+      <translation>Wie grob die Textur ist, die zählt: ihre halbe Periode.</translation>
+    </message>
+    <message>
       <source>How far a bright rim may rise above the brightest value nearby, in percent of the local range.</source>
       <translation>Wie weit ein heller Rand über den hellsten Wert der Umgebung steigen darf, in Prozent des örtlichen Umfangs.</translation>
+    </message>
+    <message>
+      <source>How far a colour may be from those that were picked.</source>
+      <translation>Wie weit eine Farbe von den gewählten sein darf.</translation>
     </message>
     <message>
       <source>How far a dark rim may fall below the darkest value nearby, in percent of the local range.</source>
       <translation>Wie weit ein dunkler Rand unter den dunkelsten Wert der Umgebung fallen darf, in Prozent des örtlichen Umfangs.</translation>
     </message>
     <message>
+      <source>How far a star has to stand out to count.</source>
+      <translation>Wie weit ein Stern hervorstehen muss, um zu zählen.</translation>
+    </message>
+    <message>
+      <source>How far around a star the mask reaches.</source>
+      <translation>Wie weit die Maske um einen Stern reicht.</translation>
+    </message>
+    <message>
+      <source>How far beside an edge it counts.</source>
+      <translation>Wie weit neben einer Kante es zählt.</translation>
+    </message>
+    <message>
       <source>How far from an edge its detail is taken: the blur's sigma.</source>
       <translation>Wie weit von der Kante Details genommen werden: das Sigma der Unschärfe.</translation>
+    </message>
+    <message>
+      <source>How far in from its rim the brush fades.</source>
+      <translation>Wie weit vom Rand nach innen der Pinsel schwindet.</translation>
+    </message>
+    <message>
+      <source>How far out the step acts fully, in percent of the way to the rim; beyond it fades.</source>
+      <translation>Wie weit der Schritt voll wirkt, in Prozent des Weges zum Rand; dahinter schwindet er.</translation>
     </message>
     <message>
       <source>How far rims leave the local range, in percent of it</source>
@@ -634,8 +818,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie weich das Korn ist: das Sigma der Unschärfe.</translation>
     </message>
     <message>
+      <source>How gradually it fades.</source>
+      <translation>Wie allmählich es schwindet.</translation>
+    </message>
+    <message>
       <source>How many tiles are computed at a time</source>
       <translation>Wie viele Kacheln zugleich berechnet werden</translation>
+    </message>
+    <message>
+      <source>How much brightness has to change across an edge, in multiples of the noise there.</source>
+      <translation>Wie sehr sich die Helligkeit über eine Kante ändern muss, in Vielfachen des Rauschens dort.</translation>
     </message>
     <message>
       <source>How much of the brightness noise is taken out.</source>
@@ -656,6 +848,26 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How much of this step's result is laid over its input.</source>
       <translation>Wie viel vom Ergebnis dieses Schritts über seine Vorlage gelegt wird.</translation>
+    </message>
+    <message>
+      <source>How much softer than the sharpest places still counts, in rungs of about a third more blur.</source>
+      <translation>Wie viel weicher als die schärfsten Stellen noch zählt, in Stufen von etwa einem Drittel mehr Unschärfe.</translation>
+    </message>
+    <message>
+      <source>How much weaker this part counts.</source>
+      <translation>Um wie viel schwächer dieser Teil zählt.</translation>
+    </message>
+    <message>
+      <source>How quickly a stroke gets there.</source>
+      <translation>Wie schnell ein Strich dort ankommt.</translation>
+    </message>
+    <message>
+      <source>How rough a place is, above the noise; inverted, the smooth parts</source>
+      <translation>Wie rau eine Stelle ist, über dem Rauschen; umgekehrt die glatten Teile</translation>
+    </message>
+    <message>
+      <source>How strong texture has to be to count fully, above the noise; half of it counts half.</source>
+      <translation>Wie stark Textur über dem Rauschen sein muss, um voll zu zählen; die Hälfte zählt halb.</translation>
     </message>
     <message>
       <source>How strong the grain is, in multiples of the noise that was.</source>
@@ -690,6 +902,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Geprüft wird: {0}. Der Export bleibt unberührt.</translation>
     </message>
     <message>
+      <source>Invert the part</source>
+      <translation>Teil umkehren</translation>
+    </message>
+    <message>
+      <source>Inverted</source>
+      <translation>Umgekehrt</translation>
+    </message>
+    <message>
       <source>It has {0} more channels, which were not opened.</source>
       <translation>Es hat {0} weitere Kanäle, die nicht geöffnet wurden.</translation>
     </message>
@@ -708,6 +928,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>It was changed last on {0}; replacing it cannot be undone.</source>
       <translation>Sie wurde zuletzt am {0} geändert; das Ersetzen lässt sich nicht rückgängig machen.</translation>
+    </message>
+    <message>
+      <source>Its middle, from the left.</source>
+      <translation>Die Mitte, von links.</translation>
+    </message>
+    <message>
+      <source>Its middle, from the top.</source>
+      <translation>Die Mitte, von oben.</translation>
     </message>
     <message>
       <source>Its sensor has no colour filter.</source>
@@ -730,6 +958,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Beide behalten</translation>
     </message>
     <message>
+      <source>Keep this mask under a name: other steps can use it, and changing it changes all</source>
+      <translation>Diese Maske unter einem Namen behalten: andere Schritte können sie nutzen, und sie zu ändern ändert alle</translation>
+    </message>
+    <message>
       <source>Keep this state</source>
       <translation>Diesen Stand merken</translation>
     </message>
@@ -750,8 +982,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Tasten</translation>
     </message>
     <message>
+      <source>L*, a* and b* of what was picked; more than one is either of them.</source>
+      <translation>L*, a* und b* des Gewählten; bei mehreren zählt jede davon.</translation>
+    </message>
+    <message>
       <source>Language</source>
       <translation>Sprache</translation>
+    </message>
+    <message>
+      <source>Larger brush</source>
+      <translation>Größerer Pinsel</translation>
     </message>
     <message>
       <source>Largest</source>
@@ -760,6 +1000,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Later</source>
       <translation>Später</translation>
+    </message>
+    <message>
+      <source>Later in the sentence</source>
+      <translation>Später im Satz</translation>
     </message>
     <message>
       <source>Lays fine luminance grain over the picture, in the measure of its own noise.</source>
@@ -784,6 +1028,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Light side: {0:.1f} %</source>
       <translation>Helle Seite: {0:.1f} %</translation>
+    </message>
+    <message>
+      <source>Lines</source>
+      <translation>Linien</translation>
     </message>
     <message>
       <source>Looking for places worth watching …</source>
@@ -820,6 +1068,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Making the demo pictures, once; a minute …</source>
       <translation>Die Beispielbilder werden erzeugt, einmalig; eine Minute …</translation>
+    </message>
+    <message>
+      <source>Margin</source>
+      <translation>Rand</translation>
+    </message>
+    <message>
+      <source>Mask not shown</source>
+      <translation>Maske verborgen</translation>
     </message>
     <message>
       <source>Measured</source>
@@ -882,6 +1138,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Verschiebt nur Weiß von Rot.</translation>
     </message>
     <message>
+      <source>Name</source>
+      <translation>Name</translation>
+    </message>
+    <message>
       <source>Neutral blacks</source>
       <translation>Neutrale Tiefen</translation>
     </message>
@@ -892,6 +1152,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Next hit</source>
       <translation>Nächster Fund</translation>
+    </message>
+    <message>
+      <source>Next part</source>
+      <translation>Nächster Teil</translation>
     </message>
     <message>
       <source>Next picture</source>
@@ -946,12 +1210,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Zahl der Funde nach Sicherheit</translation>
     </message>
     <message>
+      <source>Of the brush; [ and ] change it.</source>
+      <translation>Des Pinsels; [ und ] ändern sie.</translation>
+    </message>
+    <message>
       <source>Of the window, the help and all messages</source>
       <translation>Des Fensters, der Hilfe und aller Meldungen</translation>
     </message>
     <message>
+      <source>Of what the file held when it was chosen.</source>
+      <translation>Von dem, was die Datei enthielt, als sie gewählt wurde.</translation>
+    </message>
+    <message>
       <source>Off or on</source>
       <translation>Aus oder an</translation>
+    </message>
+    <message>
+      <source>On</source>
+      <translation>An</translation>
     </message>
     <message>
       <source>On opening</source>
@@ -998,8 +1274,44 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Original</translation>
     </message>
     <message>
+      <source>Over how many levels the range begins and ends.</source>
+      <translation>Über wie viele Stufen der Bereich beginnt und endet.</translation>
+    </message>
+    <message>
+      <source>Over how many px this part is softened.</source>
+      <translation>Über wie viele px dieser Teil weich wird.</translation>
+    </message>
+    <message>
+      <source>Over how much of the tolerance it fades.</source>
+      <translation>Über welchen Teil der Toleranz es schwindet.</translation>
+    </message>
+    <message>
+      <source>Paint</source>
+      <translation>Malen</translation>
+    </message>
+    <message>
+      <source>Paint on the picture where it counts</source>
+      <translation>Auf das Bild malen, wo es zählt</translation>
+    </message>
+    <message>
+      <source>Paint or erase</source>
+      <translation>Malen oder löschen</translation>
+    </message>
+    <message>
+      <source>Paint the step away</source>
+      <translation>Den Schritt wegmalen</translation>
+    </message>
+    <message>
       <source>Pair</source>
       <translation>Paar</translation>
+    </message>
+    <message>
+      <source>Part</source>
+      <translation>Teil</translation>
+    </message>
+    <message>
+      <source>Pick at</source>
+      <translation>Wählen bei</translation>
     </message>
     <message>
       <source>Pick white</source>
@@ -1026,6 +1338,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Stellen, die gefüllt werden, obwohl nichts gefunden wurde.</translation>
     </message>
     <message>
+      <source>Places whose colours are picked before anything is computed.</source>
+      <translation>Stellen, deren Farben gewählt werden, bevor gerechnet wird.</translation>
+    </message>
+    <message>
       <source>Preferences</source>
       <translation>Einstellungen</translation>
     </message>
@@ -1034,8 +1350,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Einstellungen …</translation>
     </message>
     <message>
+      <source>Pressure: {0}</source>
+      <translation>Druck: {0}</translation>
+    </message>
+    <message>
       <source>Previous hit</source>
       <translation>Voriger Fund</translation>
+    </message>
+    <message>
+      <source>Previous part</source>
+      <translation>Voriger Teil</translation>
     </message>
     <message>
       <source>Previous picture</source>
@@ -1100,6 +1424,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Radius</source>
       <translation>Radius</translation>
+    </message>
+    <message>
+      <source>Range</source>
+      <translation>Bereich</translation>
+    </message>
+    <message>
+      <source>Range of tones</source>
+      <translation>Tonbereich</translation>
     </message>
     <message>
       <source>Recent</source>
@@ -1178,6 +1510,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ränder, die über (bernstein) oder unter (blau) den örtlichen Umfang gehen</translation>
     </message>
     <message>
+      <source>Rough parts</source>
+      <translation>Raue Teile</translation>
+    </message>
+    <message>
+      <source>Rough strokes end at the subject's border, up to so far from where they were painted; 0 is as painted.</source>
+      <translation>Grobe Striche enden an der Grenze des Motivs, bis so weit von dort, wo sie gemalt wurden; 0 ist wie gemalt.</translation>
+    </message>
+    <message>
+      <source>Roughness</source>
+      <translation>Rauheit</translation>
+    </message>
+    <message>
       <source>Rows</source>
       <translation>Zeilen</translation>
     </message>
@@ -1204,6 +1548,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Say where to write with --out, or allow replacing the input with --in-place.</source>
       <translation>Mit --out sagen, wohin geschrieben wird, oder mit --in-place erlauben, die Eingabe zu ersetzen.</translation>
+    </message>
+    <message>
+      <source>Scale</source>
+      <translation>Maßstab</translation>
     </message>
     <message>
       <source>Set both strengths of Noise to {0:.2g}</source>
@@ -1250,6 +1598,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Umschalt-Ziehen</translation>
     </message>
     <message>
+      <source>Shoulders</source>
+      <translation>Schultern</translation>
+    </message>
+    <message>
       <source>Show both sides beside each other, panned and zoomed together</source>
       <translation>Zeigt beide Seiten nebeneinander, gemeinsam bewegt und vergrößert</translation>
     </message>
@@ -1260,6 +1612,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Show the controls that are needed less often</source>
       <translation>Zeigt die Regler, die seltener gebraucht werden</translation>
+    </message>
+    <message>
+      <source>Show the mask in another way</source>
+      <translation>Die Maske anders zeigen</translation>
+    </message>
+    <message>
+      <source>Show the mask over the picture (hold V)</source>
+      <translation>Die Maske über dem Bild zeigen (V halten)</translation>
     </message>
     <message>
       <source>Show the middle of the view at several strengths, to pick from</source>
@@ -1286,6 +1646,22 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Größe</translation>
     </message>
     <message>
+      <source>Smaller brush</source>
+      <translation>Kleinerer Pinsel</translation>
+    </message>
+    <message>
+      <source>Smooth parts</source>
+      <translation>Glatte Teile</translation>
+    </message>
+    <message>
+      <source>Softer brush</source>
+      <translation>Weicherer Pinsel</translation>
+    </message>
+    <message>
+      <source>Softness</source>
+      <translation>Weichheit</translation>
+    </message>
+    <message>
       <source>Something went wrong inside Dustpan ({0}); your work is not lost.</source>
       <translation>In Dustpan ist etwas schiefgegangen ({0}); Ihre Arbeit ist nicht verloren.</translation>
     </message>
@@ -1298,8 +1674,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Spektrum längs des Bildes, über seinem Grund</translation>
     </message>
     <message>
+      <source>Squared</source>
+      <translation>Quadriert</translation>
+    </message>
+    <message>
       <source>Stars</source>
       <translation>Sterne</translation>
+    </message>
+    <message>
+      <source>Stars, found by their shape, with a margin</source>
+      <translation>Sterne, an ihrer Form gefunden, mit einem Rand</translation>
     </message>
     <message>
       <source>Steeper in the middle with soft shoulders, or flatter.</source>
@@ -1338,6 +1722,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Streifen quer über das Bild werden entfernt, wo sie bewiesen sind.</translation>
     </message>
     <message>
+      <source>Strokes</source>
+      <translation>Striche</translation>
+    </message>
+    <message>
       <source>Strong ones</source>
       <translation>Starke</translation>
     </message>
@@ -1356,6 +1744,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Take black, middle and white from the sky and its noise</source>
       <translation>Schwarz, Mitte und Weiß aus dem Himmel und seinem Rauschen nehmen</translation>
+    </message>
+    <message>
+      <source>Take the part out</source>
+      <translation>Teil herausnehmen</translation>
+    </message>
+    <message>
+      <source>Take this part out</source>
+      <translation>Diesen Teil herausnehmen</translation>
     </message>
     <message>
       <source>Take this step out of the sweep</source>
@@ -1390,12 +1786,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der Blaukanal als Grau</translation>
     </message>
     <message>
+      <source>The brightest tone that counts, 0 to 1.</source>
+      <translation>Der hellste Ton, der zählt, 0 bis 1.</translation>
+    </message>
+    <message>
       <source>The brightness from which nothing is changed; below it the correction grows towards black.</source>
       <translation>Die Helligkeit, ab der nichts geändert wird; darunter wächst die Korrektur bis Schwarz.</translation>
     </message>
     <message>
       <source>The colours that the picture can hold.</source>
       <translation>Die Farben, die das Bild fassen kann.</translation>
+    </message>
+    <message>
+      <source>The darkest tone that counts, 0 to 1.</source>
+      <translation>Der dunkelste Ton, der zählt, 0 bis 1.</translation>
     </message>
     <message>
       <source>The defect map is of pictures of {0} × {1} px, and this one has {2} × {3}.</source>
@@ -1422,8 +1826,28 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die kleinsten Stärken, die {0:.0f} % des Rauschens in glatten Flächen lassen; gemessen: {1} %.</translation>
     </message>
     <message>
+      <source>The mask times itself: what is bright counts far more.</source>
+      <translation>Die Maske mal sich selbst: Helles zählt weit mehr.</translation>
+    </message>
+    <message>
+      <source>The mask {0} has changed since it was chosen.</source>
+      <translation>Die Maske {0} hat sich geändert, seit sie gewählt wurde.</translation>
+    </message>
+    <message>
+      <source>The mask {0} has {1} px; the picture has {2}.</source>
+      <translation>Die Maske {0} hat {1} px; das Bild hat {2}.</translation>
+    </message>
+    <message>
       <source>The middle of the view at several strengths. Click the one to take over.</source>
       <translation>Die Mitte des Ausschnitts bei mehreren Stärken. Ein Klick übernimmt eine.</translation>
+    </message>
+    <message>
+      <source>The most that a stroke reaches, however often it goes over a place.</source>
+      <translation>Das Höchste, das ein Strich erreicht, so oft er über eine Stelle geht.</translation>
+    </message>
+    <message>
+      <source>The name under which the mask is kept; a change of it changes every use.</source>
+      <translation>Der Name, unter dem die Maske behalten ist; eine Änderung ändert jede Verwendung.</translation>
     </message>
     <message>
       <source>The open pictures; a dot marks unsaved work</source>
@@ -1478,6 +1902,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Es gibt schon eine Datei {0}.</translation>
     </message>
     <message>
+      <source>There is no part “{0}” of a mask; the parts are {1}.</source>
+      <translation>Es gibt keinen Teil „{0}“ einer Maske; die Teile sind {1}.</translation>
+    </message>
+    <message>
       <source>There is no step “{0}”; the steps are {1}.</source>
       <translation>Es gibt keinen Schritt „{0}“; die Schritte sind {1}.</translation>
     </message>
@@ -1488,6 +1916,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>There is nothing to choose: the file says all of it.</source>
       <translation>Hier gibt es nichts zu wählen: Die Datei sagt alles.</translation>
+    </message>
+    <message>
+      <source>Thickness</source>
+      <translation>Dicke</translation>
     </message>
     <message>
       <source>This is the picture's own file: export will ask you for another name.</source>
@@ -1504,6 +1936,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Tint</source>
       <translation>Tönung</translation>
+    </message>
+    <message>
+      <source>To</source>
+      <translation>Bis</translation>
+    </message>
+    <message>
+      <source>To {0:.2f}</source>
+      <translation>Bis {0:.2f}</translation>
+    </message>
+    <message>
+      <source>Tolerance</source>
+      <translation>Toleranz</translation>
     </message>
     <message>
       <source>Tone</source>
@@ -1542,12 +1986,32 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Womit ein Bild ohne eigenen Durchgang beginnt</translation>
     </message>
     <message>
+      <source>What is as sharp as the sharpest, whatever its contrast</source>
+      <translation>Was so scharf ist wie das Schärfste, gleich mit welchem Kontrast</translation>
+    </message>
+    <message>
+      <source>What is done to the mask as a whole</source>
+      <translation>Was mit der ganzen Maske getan wird</translation>
+    </message>
+    <message>
       <source>What is neutral: as the camera saw it, or set by temperature and tint.</source>
       <translation>Was neutral ist: wie die Kamera es sah, oder durch Temperatur und Tönung eingestellt.</translation>
     </message>
     <message>
+      <source>What is of a colour: click on it in the picture, more clicks add</source>
+      <translation>Was eine Farbe hat: im Bild darauf klicken, weitere Klicks fügen hinzu</translation>
+    </message>
+    <message>
       <source>What is there is too dark or too bright to tell its colour; pick another place.</source>
       <translation>Was dort ist, ist zu dunkel oder zu hell für eine Farbe; bitte eine andere Stelle wählen.</translation>
+    </message>
+    <message>
+      <source>What or where</source>
+      <translation>Was oder wo</translation>
+    </message>
+    <message>
+      <source>What the pressure of a pen changes</source>
+      <translation>Was der Druck eines Stiftes ändert</translation>
     </message>
     <message>
       <source>What the result is compared with; C held shows it</source>
@@ -1566,24 +2030,52 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Was an diesem Bild gemessen wurde, bevor etwas geändert wird</translation>
     </message>
     <message>
+      <source>What was painted and erased, in order.</source>
+      <translation>Was gemalt und gelöscht wurde, der Reihe nach.</translation>
+    </message>
+    <message>
       <source>What was taken away, amplified; Alt and the wheel change the factor</source>
       <translation>Was weggenommen wurde, verstärkt; Alt und das Mausrad ändern den Faktor</translation>
     </message>
     <message>
-      <source>Where this step applies: everywhere</source>
-      <translation>Wo dieser Schritt wirkt: überall</translation>
+      <source>Where brightness changes more than the noise could: outlines and structure</source>
+      <translation>Wo sich die Helligkeit mehr ändert, als das Rauschen könnte: Umrisse und Struktur</translation>
+    </message>
+    <message>
+      <source>Where the chosen step applies, over the picture</source>
+      <translation>Wo der gewählte Schritt wirkt, über dem Bild</translation>
+    </message>
+    <message>
+      <source>Where there is no texture above the noise</source>
+      <translation>Wo keine Textur über dem Rauschen ist</translation>
+    </message>
+    <message>
+      <source>Where there is texture above the noise</source>
+      <translation>Wo Textur über dem Rauschen ist</translation>
+    </message>
+    <message>
+      <source>Where this part counts, it does not, and the other way round</source>
+      <translation>Wo dieser Teil zählt, zählt er nicht, und umgekehrt</translation>
+    </message>
+    <message>
+      <source>Where this step applies: {0}</source>
+      <translation>Wo dieser Schritt wirkt: {0}</translation>
     </message>
     <message>
       <source>Where what was removed has structure: texture that was lost</source>
       <translation>Wo Weggenommenes Struktur hat: Textur, die verloren ging</translation>
     </message>
     <message>
-      <source>Where: everywhere. Masks made of parts come with a later version of Dustpan.</source>
-      <translation>Wo: überall. Masken aus Teilen kommen mit einer späteren Version von Dustpan.</translation>
+      <source>Where: the step applies {0}. Click to see its where half (H).</source>
+      <translation>Wo: der Schritt wirkt {0}. Klicken zeigt seine Wo-Hälfte (H).</translation>
     </message>
     <message>
-      <source>Where: the step applies everywhere. Click to see its where half.</source>
-      <translation>Wo: Der Schritt wirkt überall. Ein Klick zeigt seine Wo-Hälfte.</translation>
+      <source>Whether the brush adds or takes away (E)</source>
+      <translation>Ob der Pinsel hinzufügt oder wegnimmt (E)</translation>
+    </message>
+    <message>
+      <source>Whether this part counts</source>
+      <translation>Ob dieser Teil zählt</translation>
     </message>
     <message>
       <source>Which</source>
@@ -1604,6 +2096,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>White is picked on pictures that are developed from a sensor's colours.</source>
       <translation>Weiß wählt man auf Bildern, die aus den Farben eines Sensors entwickelt werden.</translation>
+    </message>
+    <message>
+      <source>Whole</source>
+      <translation>Ganzes</translation>
     </message>
     <message>
       <source>With the next kept state</source>
@@ -1686,6 +2182,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>alles</translation>
     </message>
     <message>
+      <source>all steps</source>
+      <translation>alle Schritte</translation>
+    </message>
+    <message>
       <source>apply brightening</source>
       <translation>Aufhellung anwenden</translation>
     </message>
@@ -1716,6 +2216,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>black</source>
       <translation>Schwarz</translation>
+    </message>
+    <message>
+      <source>black and white</source>
+      <translation>schwarz-weiß</translation>
     </message>
     <message>
       <source>blotchy</source>
@@ -1764,6 +2268,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>brought out by sharpening that was done before</source>
       <translation>durch früheres Schärfen verstärkt</translation>
+    </message>
+    <message>
+      <source>brush</source>
+      <translation>Pinsel</translation>
+    </message>
+    <message>
+      <source>brush stroke</source>
+      <translation>Pinselstrich</translation>
     </message>
     <message>
       <source>by edges</source>
@@ -1826,8 +2338,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Kontrast {0:+.0f} %</translation>
     </message>
     <message>
+      <source>copy the mask</source>
+      <translation>Maske kopieren</translation>
+    </message>
+    <message>
       <source>corner</source>
       <translation>Ecke</translation>
+    </message>
+    <message>
+      <source>covers {0:.0f} %</source>
+      <translation>bedeckt {0:.0f} %</translation>
     </message>
     <message>
       <source>dark</source>
@@ -1850,8 +2370,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} verdoppeln</translation>
     </message>
     <message>
+      <source>edges</source>
+      <translation>Kanten</translation>
+    </message>
+    <message>
       <source>edges {0} → {1} px</source>
       <translation>Kanten {0} → {1} px</translation>
+    </message>
+    <message>
+      <source>ellipse</source>
+      <translation>Ellipse</translation>
     </message>
     <message>
       <source>empty sky</source>
@@ -1862,8 +2390,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>kodiert</translation>
     </message>
     <message>
+      <source>erase</source>
+      <translation>Löschstrich</translation>
+    </message>
+    <message>
       <source>every {0:.1f} px: {1:.1f} × the floor</source>
       <translation>alle {0:.1f} px: {1:.1f} × Grund</translation>
+    </message>
+    <message>
+      <source>everywhere</source>
+      <translation>überall</translation>
+    </message>
+    <message>
+      <source>everywhere except</source>
+      <translation>überall außer</translation>
+    </message>
+    <message>
+      <source>everywhere; choose where:</source>
+      <translation>überall; wählen Sie, wo:</translation>
     </message>
     <message>
       <source>exact</source>
@@ -1934,6 +2478,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>voll {0:.1f} %</translation>
     </message>
     <message>
+      <source>gradient</source>
+      <translation>Verlauf</translation>
+    </message>
+    <message>
       <source>green</source>
       <translation>Grün</translation>
     </message>
@@ -1986,6 +2534,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>wie sicher</translation>
     </message>
     <message>
+      <source>in focus</source>
+      <translation>im Fokus</translation>
+    </message>
+    <message>
       <source>in the highlights</source>
       <translation>in den Lichtern</translation>
     </message>
@@ -1996,6 +2548,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>in the shadows</source>
       <translation>in den Tiefen</translation>
+    </message>
+    <message>
+      <source>in {0} of the picture</source>
+      <translation>in {0} des Bildes</translation>
     </message>
     <message>
       <source>it claims to be {0} × {1} px, which is more than the {2} megapixels that Dustpan opens</source>
@@ -2118,6 +2674,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>sie ist zu groß für eine Defektkarte</translation>
     </message>
     <message>
+      <source>it is too large for a mask</source>
+      <translation>sie ist zu groß für eine Maske</translation>
+    </message>
+    <message>
       <source>it is too large for a sweep file</source>
       <translation>sie ist zu groß für eine Durchgangsdatei</translation>
     </message>
@@ -2182,6 +2742,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ihre Versionsangabe ist beschädigt</translation>
     </message>
     <message>
+      <source>keep the mask as {0}</source>
+      <translation>Maske als {0} behalten</translation>
+    </message>
+    <message>
+      <source>kept mask</source>
+      <translation>behaltene Maske</translation>
+    </message>
+    <message>
       <source>kept, not applied</source>
       <translation>behalten, nicht angewandt</translation>
     </message>
@@ -2222,6 +2790,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>suche die schlechteste Stelle …</translation>
     </message>
     <message>
+      <source>looking …</source>
+      <translation>suche …</translation>
+    </message>
+    <message>
       <source>looks exact at this size</source>
       <translation>sieht in dieser Größe exakt aus</translation>
     </message>
@@ -2240,6 +2812,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>luminance</source>
       <translation>Helligkeit</translation>
+    </message>
+    <message>
+      <source>mask</source>
+      <translation>Maske</translation>
     </message>
     <message>
       <source>measuring …</source>
@@ -2302,6 +2878,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>normal</translation>
     </message>
     <message>
+      <source>not {0}</source>
+      <translation>nicht {0}</translation>
+    </message>
+    <message>
+      <source>nothing</source>
+      <translation>nichts</translation>
+    </message>
+    <message>
       <source>nothing applied</source>
       <translation>nichts angewandt</translation>
     </message>
@@ -2330,6 +2914,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>nur wo</translation>
     </message>
     <message>
+      <source>opacity</source>
+      <translation>Deckkraft</translation>
+    </message>
+    <message>
       <source>overlay</source>
       <translation>ineinander</translation>
     </message>
@@ -2348,6 +2936,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>period</source>
       <translation>Periode</translation>
+    </message>
+    <message>
+      <source>pick a colour</source>
+      <translation>Farbe wählen</translation>
     </message>
     <message>
       <source>pick white</source>
@@ -2406,6 +2998,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>RGB</translation>
     </message>
     <message>
+      <source>rungs</source>
+      <translation>Stufen</translation>
+    </message>
+    <message>
       <source>sRGB</source>
       <translation>sRGB</translation>
     </message>
@@ -2430,12 +3026,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Tiefen +{0:g} EV</translation>
     </message>
     <message>
+      <source>size</source>
+      <translation>Größe</translation>
+    </message>
+    <message>
       <source>small star</source>
       <translation>kleiner Stern</translation>
     </message>
     <message>
       <source>smooth</source>
       <translation>glatt</translation>
+    </message>
+    <message>
+      <source>smooth parts</source>
+      <translation>glatte Teile</translation>
     </message>
     <message>
       <source>soft light</source>
@@ -2452,6 +3056,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>something went wrong inside Dustpan ({0}).</source>
       <translation>in Dustpan ist etwas schiefgegangen ({0}).</translation>
+    </message>
+    <message>
+      <source>spotlight</source>
+      <translation>Spotlicht</translation>
+    </message>
+    <message>
+      <source>stars</source>
+      <translation>Sterne</translation>
     </message>
     <message>
       <source>step size</source>
@@ -2504,6 +3116,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>take a hit</source>
       <translation>Fund nehmen</translation>
+    </message>
+    <message>
+      <source>take out {0}</source>
+      <translation>{0} herausnehmen</translation>
+    </message>
+    <message>
+      <source>texture</source>
+      <translation>Textur</translation>
     </message>
     <message>
       <source>texture kept</source>
@@ -2570,6 +3190,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>die Maske eines Schritts darin ist beschädigt</translation>
     </message>
     <message>
+      <source>the masks in it are damaged</source>
+      <translation>die Masken darin sind beschädigt</translation>
+    </message>
+    <message>
       <source>the picture has not been developed; add the step Develop</source>
       <translation>das Bild ist nicht entwickelt; bitte den Schritt Entwickeln hinzufügen</translation>
     </message>
@@ -2616,6 +3240,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>this step</source>
       <translation>diesem Schritt</translation>
+    </message>
+    <message>
+      <source>tint</source>
+      <translation>Tönung</translation>
+    </message>
+    <message>
+      <source>tones</source>
+      <translation>Töne</translation>
     </message>
     <message>
       <source>under a second</source>
@@ -2730,6 +3362,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} Bit</translation>
     </message>
     <message>
+      <source>{0} cannot be used here.</source>
+      <translation>{0} ist hier nicht verwendbar.</translation>
+    </message>
+    <message>
       <source>{0} cannot hold {1}</source>
       <translation>{0} fasst keine {1}</translation>
     </message>
@@ -2768,6 +3404,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} makes another kind of picture; it cannot be blended or limited.</source>
       <translation>{0} macht ein Bild anderer Art; der Schritt kann nicht gemischt oder begrenzt werden.</translation>
+    </message>
+    <message>
+      <source>{0} must be a number from 0 to {1:g}, not “{2}”.</source>
+      <translation>{0} muss eine Zahl von 0 bis {1:g} sein, nicht „{2}“.</translation>
     </message>
     <message>
       <source>{0} noise in all tones</source>
@@ -2818,6 +3458,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} würde über {1} geschrieben, das eines der Bilder ist.</translation>
     </message>
     <message>
+      <source>{0} · where</source>
+      <translation>{0} · wo</translation>
+    </message>
+    <message>
+      <source>{0}, off</source>
+      <translation>{0}, aus</translation>
+    </message>
+    <message>
       <source>{0}: Develop was added, for a sensor's samples have to be developed.</source>
       <translation>{0}: Entwickeln wurde hinzugefügt, denn Werte eines Sensors müssen entwickelt werden.</translation>
     </message>
@@ -2850,6 +3498,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>×Rauschen</translation>
     </message>
     <message>
+      <source>ΔE</source>
+      <translation>ΔE</translation>
+    </message>
+    <message>
       <source>σ</source>
       <translation>σ</translation>
     </message>
@@ -2876,6 +3528,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>“{0}” in --step must be name=value.</source>
       <translation>„{0}“ in --step muss Name=Wert sein.</translation>
+    </message>
+    <message>
+      <source>“{0}” must begin with @ for the first part of a mask, then with +, &amp; or -.</source>
+      <translation>„{0}“ muss mit @ für den ersten Teil einer Maske beginnen, dann mit +, &amp; oder -.</translation>
     </message>
     <message>
       <source>• has unsaved work</source>

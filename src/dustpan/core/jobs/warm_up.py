@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from dustpan.core.colour import encode
 from dustpan.core.colour_profile import wide_gamut_profile
 from dustpan.core.develop.half_size import camera_colours
 from dustpan.core.files.raw import scaled
+from dustpan.core.grammar import parse_mask
 from dustpan.core.noise.measure import SMALLEST
 from dustpan.core.picture import Depth, Kind, Picture, Sensor, from_array
 from dustpan.core.region import Region
@@ -24,6 +26,7 @@ from dustpan.core.sweep import Step, Sweep, make_step
 TWO, THREE = ((0, 1), (1, 2)), ((0, 1, 2), (1, 2, 0), (2, 0, 1))  # patterns that repeat after so many
 SIDE = 3 * SMALLEST  # px of the pictures that steps are run on
 CLUMPED, STRONG = 0.8, 0.09  # px and encoded sigma of noise that is correlated beyond doubt
+MASKS = ("@in-focus", "@brush:strokes=20@30/30>50/60,follow=3", "@edges", "@texture", "@colour:colours=50/0/0")
 
 
 def warm_up() -> None:
@@ -32,6 +35,7 @@ def warm_up() -> None:
     sweeps = [Sweep((Step(kind, kind.params()),)) for kind in STEPS if kind.takes & EVERY_KIND]
     for values in ({"give_back": 50}, {"quality": "quick"}, {"blotches": 8}):
         sweeps.append(Sweep((make_step("noise", values),)))
+    sweeps += [Sweep((replace(make_step("noise"), where=parse_mask(text)),)) for text in MASKS]
     for pixels in _pictures():
         with Renderer(from_array(pixels), threads=1) as renderer:
             for sweep in sweeps:

@@ -26,7 +26,7 @@ SPACING = 0.15  # of a dab's radius
 class BrushParams(Params):
     """Strokes, and by how much they may be wrong where they should end at the subject's border."""
 
-    strokes: tuple[Stroke, ...] = strokes(label="Strokes", help="What was painted and erased, in order.")
+    strokes: tuple[Stroke, ...] = strokes(label="Strokes", help="What was painted and erased, in order.", deeper=True)
     follow: float = number(
         0, 0, 30, label="Follow edges", unit=PX, digits=0,
         help="Rough strokes end at the subject's border, up to so far from where they were painted; 0 is as painted.",

@@ -8,7 +8,6 @@ from enum import StrEnum
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QKeyEvent
 from PyQt6.QtWidgets import (
-    QButtonGroup,
     QCheckBox,
     QComboBox,
     QFrame,
@@ -16,26 +15,29 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QMenu,
+    QScrollArea,
     QToolButton,
     QVBoxLayout,
     QWidget,
-)  # fmt: skip
+)
 
 from dustpan.core.language import capital, mark
 from dustpan.core.params import PX, Control, Number
 from dustpan.core.parts import PARTS
 from dustpan.core.where.clean_up import Finish
 from dustpan.core.where.mask import WIDEST, How, Mask, Part
+from dustpan.ui.actions import connect
 from dustpan.ui.bench.where_tools import BrushSettings
 from dustpan.ui.controls.all import CONTROLS
 from dustpan.ui.controls.number import NumberRow
 from dustpan.ui.controls.row import COLUMNS, Row
 from dustpan.ui.controls.text import TextRow
 from dustpan.ui.instruments.tones_range import TonesInstrument
+from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import Label
 
-ROWS = 3
+ROWS, ACROSS = 3, 4
 WHOLE = -1  # the number of what is done to all parts together
 FADED = Number(label=mark("Faded"), help=mark("How much weaker this part counts."), unit="%", name="faded", default=0,
                high=100, digits=0)  # fmt: skip
@@ -153,43 +155,102 @@ class WherePanel(QWidget):
         button = QToolButton(self)
         button.setText(text)
         button.setToolTip(tip)
-        button.setAccessibleName(text)
+        button.setAccessibleName(text or tip)
         if drawing:
             show_icon(button, drawing)
-            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            if text:
+                button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         return button
 
     def _build(self) -> None:
+        self._build_own()
+        self._build_sentence()
+        self.paints = self._list(
+            [self.tr("Paint"), self.tr("Erase")], self.tr("Whether the brush adds or takes away (E)")
+        )
+        words = [self.tr("Pressure: {0}").format(self.tr(p)) for p in PRESSURE]
+        self.pressure = self._list(words, self.tr("What the pressure of a pen changes"))
+        for choice in (self.paints, self.pressure):
+            choice.activated.connect(self._brush_told)
+            choice.hide()
+        self.grid = QGridLayout()
+        self.grid.setHorizontalSpacing(5)
+        self.grid.setVerticalSpacing(2)
+        side = QVBoxLayout()
+        side.addLayout(self.grid)
+        side.addStretch(1)
+        body = QHBoxLayout()
+        body.setSpacing(12)
+        body.addWidget(self.tones, 2, Qt.AlignmentFlag.AlignTop)
+        body.addLayout(side, 7)
+        self.offers = self._offered()
         head = QHBoxLayout()
-        head.setSpacing(8)
+        head.setSpacing(6)
         head.addWidget(self.title)
         head.addWidget(self.covered, 1)
-        self.shown = QButtonGroup(self)
-        self.shown.setExclusive(False)
-        self.showing: dict[Shown, QToolButton] = {}
-        for way in Shown:
-            button = self._button(capital(self.tr(way.value)), self.tr("Show the mask over the picture (hold V)"))
-            button.setCheckable(True)
-            button.clicked.connect(lambda on, w=way: self.shown_changed.emit(w if on else None))
-            self.showing[way] = button
-            head.addWidget(button)
-        self.copy = self._button(self.tr("Copy to"), self.tr("Give another step this mask"), "copy")
-        tip = self.tr("Keep this mask under a name: other steps can use it, and changing it changes all")
-        self.keep = self._button(self.tr("Keep"), tip, "keep")
+        for w in (*self.own, self.shown, self.copy, self.keep):
+            head.addWidget(w)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 3, 10, 3)
+        box.setSpacing(3)
+        box.addLayout(head)
+        box.addWidget(self.offers)
+        box.addWidget(self.sentence_area)
+        box.addLayout(body, 1)
+        self.tones.hide()
+        self.show_mask("", Mask(), 0, "", (), ())
+
+    def _list(self, words: list[str], tip: str) -> QComboBox:
+        box = QComboBox(self)
+        box.addItems(words)
+        box.setToolTip(tip)
+        box.setAccessibleName(tip)
+        return box
+
+    def _build_own(self) -> None:
+        """What stands in the first line: of the chosen part, and of the mask."""
+        self.on, self.inverted = QCheckBox(self.tr("On")), QCheckBox(self.tr("Inverted"))
+        self.on.setToolTip(self.tr("Whether this part counts"))
+        self.inverted.setToolTip(self.tr("Where this part counts, it does not, and the other way round"))
+        self.on.toggled.connect(lambda on: self.part_changed.emit({"on": on}, False))
+        self.inverted.toggled.connect(lambda on: self.part_changed.emit({"inverted": on}, False))
+        self.name = QLineEdit()
+        self.name.setPlaceholderText(self.tr("Name"))
+        self.name.setToolTip(self.tr("A name of its own for this part"))
+        self.name.setAccessibleName(self.tr("Name"))
+        self.name.setFixedWidth(80)
+        self.name.editingFinished.connect(self._named)
+        self.earlier = self._button("◂", self.tr("Earlier in the sentence"))
+        self.later = self._button("▸", self.tr("Later in the sentence"))
+        self.double = self._button("", self.tr("Duplicate this part"), "copy")
+        self.remove = self._button("", self.tr("Take this part out"), "remove")
+        connect([
+            (self.earlier.clicked, lambda: self.move_wanted.emit(-1)),
+            (self.later.clicked, lambda: self.move_wanted.emit(1)),
+            (self.double.clicked, lambda: self.duplicate_wanted.emit()),
+            (self.remove.clicked, lambda: self.remove_wanted.emit()),
+        ])  # fmt: skip
+        self.own = (self.on, self.inverted, self.name, self.earlier, self.later, self.double, self.remove)
+        words = [self.tr("Mask not shown"), *(capital(self.tr(way.value)) for way in Shown)]
+        self.shown = self._list(words, self.tr("Show the mask over the picture (hold V)"))
+        self.shown.activated.connect(lambda n: self.shown_changed.emit(list(Shown)[n - 1] if n else None))
+        self.copy = self._button("", self.tr("Give another step this mask"), "next")
         self.copy.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.copy_menu = QMenu(self.copy)
         self.copy.setMenu(self.copy_menu)
+        tip = self.tr("Keep this mask under a name: other steps can use it, and changing it changes all")
+        self.keep = self._button("", tip, "keep")
         self.keep.clicked.connect(self.keep_wanted)
-        head.addWidget(self.copy)
-        head.addWidget(self.keep)
-        self.sentence = QHBoxLayout()
+
+    def _named(self) -> None:
+        if self.name.isVisible():
+            self.part_changed.emit({"title": self.name.text().strip()}, False)
+
+    def _build_sentence(self) -> None:
+        line = QWidget()
+        self.sentence = QHBoxLayout(line)
+        self.sentence.setContentsMargins(0, 0, 0, 0)
         self.sentence.setSpacing(4)
-        self.first: list[QToolButton] = []
-        for id, how, inverted, words, tip in self._offers():
-            button = self._button(words, tip)
-            button.clicked.connect(lambda _=False, a=(id, how, inverted): self.add_wanted.emit(*a))
-            self.first.append(button)
-            self.sentence.addWidget(button)
         self.add = self._button(self.tr("Part"), self.tr("Add a part to this mask"), "add")
         self.add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.add)
@@ -206,57 +267,36 @@ class WherePanel(QWidget):
         self.sentence.addWidget(self.add)
         self.sentence.addWidget(self.whole)
         self.sentence.addStretch(1)
-        self.inverted, self.on = QCheckBox(self.tr("Inverted")), QCheckBox(self.tr("On"))
-        self.inverted.setToolTip(self.tr("Where this part counts, it does not, and the other way round"))
-        self.on.setToolTip(self.tr("Whether this part counts"))
-        self.inverted.toggled.connect(lambda on: self.part_changed.emit({"inverted": on}, False))
-        self.on.toggled.connect(lambda on: self.part_changed.emit({"on": on}, False))
-        self.name = QLineEdit()
-        self.name.setPlaceholderText(self.tr("Name"))
-        self.name.setToolTip(self.tr("A name of its own for this part"))
-        self.name.setMaximumWidth(110)
-        self.name.editingFinished.connect(lambda: self.part_changed.emit({"title": self.name.text().strip()}, False))
-        self.earlier, self.later = (
-            self._button("◂", self.tr("Earlier in the sentence")),
-            self._button("▸", self.tr("Later in the sentence")),
-        )
-        self.earlier.clicked.connect(lambda: self.move_wanted.emit(-1))
-        self.later.clicked.connect(lambda: self.move_wanted.emit(1))
-        self.double = self._button("", self.tr("Duplicate this part"), "copy")
-        self.double.clicked.connect(self.duplicate_wanted)
-        self.remove = self._button("", self.tr("Take this part out"), "remove")
-        self.remove.clicked.connect(self.remove_wanted)
-        self.own = (self.on, self.inverted, self.name, self.earlier, self.later, self.double, self.remove)
-        for w in self.own:
-            self.sentence.addWidget(w)
-        self.paints = QComboBox(self)
-        self.paints.addItems([self.tr("Paint"), self.tr("Erase")])
-        self.paints.setToolTip(self.tr("Whether the brush adds or takes away (E)"))
-        self.paints.activated.connect(self._brush_told)
-        self.pressure = QComboBox(self)
-        self.pressure.addItems([self.tr("Pressure: {0}").format(self.tr(p)) for p in PRESSURE])
-        self.pressure.setToolTip(self.tr("What the pressure of a pen changes"))
-        self.pressure.activated.connect(self._brush_told)
-        self.grid = QGridLayout()
-        self.grid.setHorizontalSpacing(5)
-        self.grid.setVerticalSpacing(2)
-        side = QVBoxLayout()
-        side.addLayout(self.grid)
-        side.addStretch(1)
-        body = QHBoxLayout()
-        body.setSpacing(12)
-        body.addWidget(self.tones, 2, Qt.AlignmentFlag.AlignTop)
-        body.addLayout(side, 7)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(10, 3, 10, 3)
-        box.setSpacing(3)
-        box.addLayout(head)
-        box.addLayout(self.sentence)
-        box.addLayout(body, 1)
-        self.paints.hide()
-        self.pressure.hide()
-        self.tones.hide()
-        self.show_mask("", Mask(), 0, "", (), ())
+        self.sentence_area = QScrollArea()
+        self.sentence_area.setWidget(line)
+        self.sentence_area.setWidgetResizable(True)
+        self.sentence_area.setFrameShape(QFrame.Shape.NoFrame)
+        self.sentence_area.setFixedHeight(28)
+        for policy in (self.sentence_area.setHorizontalScrollBarPolicy, self.sentence_area.setVerticalScrollBarPolicy):
+            policy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+    def _offered(self) -> QWidget:
+        """The kinds of part, one click away, with what they mean."""
+        whole = QWidget()
+        grid = QGridLayout(whole)
+        grid.setContentsMargins(0, 2, 0, 0)
+        grid.setVerticalSpacing(4)
+        self.first: list[QToolButton] = []
+        for n, (id, how, inverted, words, tip) in enumerate(self._offers()):
+            button = self._button(words, tip)
+            button.clicked.connect(lambda _=False, a=(id, how, inverted): self.add_wanted.emit(*a))
+            self.first.append(button)
+            told = ElidedLabel()
+            told.setObjectName("faint")
+            told.setText(tip)
+            cell = QHBoxLayout()
+            cell.setSpacing(6)
+            cell.addWidget(button)
+            cell.addWidget(told, 1)
+            grid.addLayout(cell, n // ACROSS, n % ACROSS)
+        for column in range(ACROSS):
+            grid.setColumnStretch(column, 1)
+        return whole
 
     def _offers(self) -> list[tuple[str, str, bool, str, str]]:
         """The first part, one click away: kind, how, inverted, words and what they mean."""
@@ -286,9 +326,8 @@ class WherePanel(QWidget):
         """
         self.title.setText(self.tr("{0} · where").format(step))
         self.covered.setText(covered if mask.parts else self.tr("everywhere; choose where:"))
-        for button in self.first:
-            button.setVisible(not mask.parts)
-        for w in (self.add, self.whole, *self.own, self.copy, self.keep, *self.showing.values()):
+        self.offers.setVisible(not mask.parts)
+        for w in (self.sentence_area, *self.own, self.copy, self.keep, self.shown):
             w.setVisible(bool(mask.parts))
         self._show_chips(mask, chosen)
         self.copy_menu.clear()
@@ -325,10 +364,11 @@ class WherePanel(QWidget):
                 self.sentence.insertWidget(self.sentence.indexOf(self.add), chip)
                 chip.show()
             self.chips[n].show_part(part, n == 0, n == chosen)
+        if 0 <= chosen < len(self.chips):
+            self.sentence_area.ensureWidgetVisible(self.chips[chosen], 40, 0)
 
     def show_shown(self, way: Shown | None) -> None:
-        for known, button in self.showing.items():
-            button.setChecked(known is way)
+        self.shown.setCurrentIndex(0 if way is None else list(Shown).index(way) + 1)
 
     def _rebuild(self, part: Part | None, any_part: bool) -> None:
         while self.grid.count():
@@ -337,7 +377,7 @@ class WherePanel(QWidget):
             if widget in (self.paints, self.pressure):
                 widget.hide()
             elif widget is not None:
-                widget.setParent(None)
+                widget.hide()
                 widget.deleteLater()
         self.rows = {}
         self.tones.setVisible(part is not None and part.kind.id == "tones")
