@@ -49,9 +49,11 @@ def _texts_of_steps() -> set[str]:
     from dustpan.core.looks.all import LOOKS
     from dustpan.core.parts import PARTS
     from dustpan.core.steps import FINDERS, STEPS
+    from dustpan.core.where.clean_up import Finish
 
     found = {text for k in (*STEPS, *PARTS) for text in (k.name, k.help)}
     found |= {text for k in (*STEPS, *PARTS) for c in k.params.controls() for text in c.texts()}
+    found |= {text for c in Finish.controls() for text in c.texts()}
     found |= {text for k in LOOKS for text in (k.name, k.help, *((k.setting.words,) if k.setting else ()))}
     found |= {f.name for f in FINDERS}
     return {text for text in found if any(letter.isalpha() for letter in text)}

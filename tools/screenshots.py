@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -20,9 +21,11 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.looks.removed import REMOVED
+from dustpan.core.params import Stroke
 from dustpan.demo import FINISHED, SOURCES, ensure_demo_data
 from dustpan.ui.app import make_app
 from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.where_panel import Shown
 from dustpan.ui.dialogs.preferences import Preferences, save_preferences
 from dustpan.ui.look.theme import apply_theme
 from dustpan.ui.translator import apply_language
@@ -61,11 +64,11 @@ def main() -> None:
         window.resize(1280, 800)
         window.show()
         wait(app, window)
-        keep(window, "empty")
         window.open_files([demo_folder() / name for name in FINISHED])
         wait(app, window)
         take_all(app, window)
         take_sources(app, window)
+        take_where(app, window)
         apply_theme(app, "light")
         window.rebuild()
         wait(app, window)
@@ -113,6 +116,49 @@ def take_sources(app: QApplication, window: Window) -> None:
     wait(app, window)
 
 
+def take_where(app: QApplication, window: Window) -> None:
+    """A brush in spotlight, two parts, and what is in focus in black and white."""
+    window.files.show_number(0)
+    wait(app, window)
+    masking, bench = window.bench.masking, window.bench
+    bench.canvas.fit()
+    bench.editing.choose(0)
+    masking.toggle_half()
+    masking.add("brush", "except")
+    points = tuple((360 + 14 * k, 1250 + 22 * k, 1.0) for k in range(10))
+    masking._painted(Stroke(size=190, points=points))
+    masking.show_as(Shown.SPOTLIGHT)
+    settle(app, window)
+    keep(window, "where-brush")
+    masking.remove()
+    masking.add("texture", "add", True)
+    masking.add("tones", "only where")
+    masking.set_values({"high": 0.45})
+    masking.show_as(Shown.TINT)
+    settle(app, window)
+    keep(window, "where-parts")
+    masking.remove()
+    masking.choose(0)
+    masking.remove()
+    masking.add("in-focus")
+    masking.show_as(Shown.BLACK_AND_WHITE)
+    settle(app, window)
+    keep(window, "where-focus")
+    masking.show_as(None)
+    masking.remove()
+    masking.toggle_half()
+    wait(app, window)
+    window.document.history.mark_saved()
+
+
+def settle(app: QApplication, window: Window) -> None:
+    """Until the mask is over the picture as well."""
+    wait(app, window)
+    for _ in range(100):
+        app.processEvents()
+        time.sleep(0.01)
+
+
 def take_all(app: QApplication, window: Window) -> None:
     """The views of the bench, each from the state that the one before left."""
     keep(window, "bench")
@@ -150,7 +196,6 @@ def take_all(app: QApplication, window: Window) -> None:
     window.bench.compare.set_view(View.DIVIDER)
     window.bench.canvas.go_to(400, 1300, 2.0)
     wait(app, window)
-    keep(window, "kept-states")
     window.bench.editing.return_to_kept()
     window.bench.compare.compare_with(0)
     window.bench.compare.set_view(View.SINGLE)
@@ -164,10 +209,6 @@ def take_all(app: QApplication, window: Window) -> None:
     wait(app, window)
     keep(window.preferences_dialog, "preferences")
     window.preferences_dialog.reject()
-    window.show_help()
-    wait(app, window)
-    keep(window.help_window, "help")
-    window.help_window.close()
     window.show_pictures()
     wait(app, window)
     keep(window.popup, "pictures")

@@ -440,6 +440,10 @@
       <translation>Kopiert diese Meldung und das Ende des Protokolls als Text</translation>
     </message>
     <message>
+      <source>Crumbs up to so wide are let go.</source>
+      <translation>Krümel bis zu dieser Breite entfallen.</translation>
+    </message>
+    <message>
       <source>Dark</source>
       <translation>Dunkel</translation>
     </message>
@@ -498,6 +502,10 @@
     <message>
       <source>Draws colour blotches of up to this size into their surroundings; edges of colour stay where they are.</source>
       <translation>Zieht Farbflecken bis zu dieser Größe in ihre Umgebung; Farbkanten bleiben, wo sie sind.</translation>
+    </message>
+    <message>
+      <source>Drop crumbs</source>
+      <translation>Krümel weg</translation>
     </message>
     <message>
       <source>Drop pictures here, or open them. Nothing is written over:
@@ -588,6 +596,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>File name</source>
       <translation>Dateiname</translation>
+    </message>
+    <message>
+      <source>Fill holes</source>
+      <translation>Löcher füllen</translation>
     </message>
     <message>
       <source>Find places for the probes anew</source>
@@ -718,6 +730,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Grün Weiß</translation>
     </message>
     <message>
+      <source>Grow</source>
+      <translation>Wachsen</translation>
+    </message>
+    <message>
       <source>Half height</source>
       <translation>Halbe Höhe</translation>
     </message>
@@ -764,6 +780,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Histogram with black end, middle and white end</source>
       <translation>Histogramm mit Schwarz, Mitte und Weiß</translation>
+    </message>
+    <message>
+      <source>Holes up to so wide are closed.</source>
+      <translation>Löcher bis zu dieser Breite werden geschlossen.</translation>
     </message>
     <message>
       <source>Hot pixels</source>
@@ -946,6 +966,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>JPEGs, deren Stufen bei tiefen Frequenzen im Mittel feiner sind, sind gut und bleiben, wie sie sind.</translation>
     </message>
     <message>
+      <source>Joined by</source>
+      <translation>Verbunden durch</translation>
+    </message>
+    <message>
       <source>K</source>
       <translation>K</translation>
     </message>
@@ -1124,6 +1148,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Moves the black end of red alone.</source>
       <translation>Verschiebt nur Schwarz von Rot.</translation>
+    </message>
+    <message>
+      <source>Moves the outline out, or in below 0.</source>
+      <translation>Schiebt den Umriss nach außen, unter 0 nach innen.</translation>
     </message>
     <message>
       <source>Moves the white end of blue alone.</source>
@@ -1522,6 +1550,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Rauheit</translation>
     </message>
     <message>
+      <source>Rounds the outline over so many px.</source>
+      <translation>Rundet den Umriss über so viele px.</translation>
+    </message>
+    <message>
       <source>Rows</source>
       <translation>Zeilen</translation>
     </message>
@@ -1650,8 +1682,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Kleinerer Pinsel</translation>
     </message>
     <message>
+      <source>Smooth</source>
+      <translation>Glätten</translation>
+    </message>
+    <message>
       <source>Smooth parts</source>
       <translation>Glatte Teile</translation>
+    </message>
+    <message>
+      <source>Softens the whole over so many px.</source>
+      <translation>Macht das Ganze über so viele px weich.</translation>
     </message>
     <message>
       <source>Softer brush</source>
@@ -1854,6 +1894,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die offenen Bilder; ein Punkt zeigt ungespeicherte Arbeit</translation>
     </message>
     <message>
+      <source>The outline moves to the subject's border, at most so far.</source>
+      <translation>Der Umriss rückt an die Grenze des Motivs, höchstens so weit.</translation>
+    </message>
+    <message>
       <source>The picture and its export stay as they are, until this is applied.</source>
       <translation>Bild und Export bleiben, wie sie sind, bis dies angewandt wird.</translation>
     </message>
@@ -2040,6 +2084,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Where brightness changes more than the noise could: outlines and structure</source>
       <translation>Wo sich die Helligkeit mehr ändert, als das Rauschen könnte: Umrisse und Struktur</translation>
+    </message>
+    <message>
+      <source>Where soft parts meet: by products, or by the larger and the smaller.</source>
+      <translation>Wo weiche Teile sich treffen: durch Produkte, oder durch das Größere und das Kleinere.</translation>
     </message>
     <message>
       <source>Where the chosen step applies, over the picture</source>
@@ -2428,6 +2476,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>exposure {0:+g} EV</source>
       <translation>Belichtung {0:+g} EV</translation>
+    </message>
+    <message>
+      <source>extremes</source>
+      <translation>Extreme</translation>
     </message>
     <message>
       <source>failed</source>
@@ -2948,6 +3000,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>picture</source>
       <translation>Bild</translation>
+    </message>
+    <message>
+      <source>product</source>
+      <translation>Produkt</translation>
     </message>
     <message>
       <source>proven</source>

@@ -20,7 +20,7 @@ from dustpan.core.errors import Cancelled, os_reason
 from dustpan.core.files import Opening
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.jobs.one import Task, run, sentence
-from dustpan.core.jobs.show import ProbeView, Request, Show
+from dustpan.core.jobs.show import PROBE_SHOWN, ProbeView, Request, Show
 from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.judge.verdict import judge
@@ -67,6 +67,7 @@ class Jobs(QObject):
     strip_ready = pyqtSignal(object, int, object)
     suggested = pyqtSignal(object, object)
     mask_ready = pyqtSignal(object, object, object, object)  # … for what, region, (h, w) 0 to 255
+    probe_mask = pyqtSignal(object, object, int, object)  # … for what, number of the probe, (h, w) 0 to 255
     covered = pyqtSignal(object, object, float)  # … for what, the mean of its mask
     costs_ready = pyqtSignal(object, object)
     repairs_found = pyqtSignal(object, object)  # … what steps would find that are not in the sweep
@@ -219,11 +220,18 @@ class Jobs(QObject):
         self._looking.wish(work)
 
     def ask_mask(self, document: Document, sweep: Sweep, index: int, region: Region, level: int) -> None:
-        """Where a step counts, on a region, as fine as a level is drawn; `mask_ready` carries it."""
+        """Where a step counts: on a region, as fine as a level is drawn, and at the probes.
+
+        `mask_ready` and `probe_mask` carry it.
+        """
 
         def work(cancel: Cancel) -> None:
             mask = self._mask(document, sweep, index, region, level, cancel)
             self.mask_ready.emit(document, (sweep, index), region, np.rint(mask * 255).astype(np.uint8))
+            for number, probe in enumerate(document.probes or ()):
+                place = probe.region(document.renderer.size, PROBE_SHOWN)
+                mask = document.renderer.mask(sweep, index, place, cancel)
+                self.probe_mask.emit(document, (sweep, index), number, np.rint(mask * 255).astype(np.uint8))
 
         self._ask("mask", document, work)
 

@@ -36,14 +36,14 @@ class Finish(Params):
         label="Follow edges",
         unit=PX,
         digits=0,
-        help="The outline moves to the subject's border, so far at most.",
+        help="The outline moves to the subject's border, at most so far.",
     )
     feather: float = number(0, 0, 200, label="Feather", unit=PX, digits=0, help="Softens the whole over so many px.")
     joined: Joined = choice(
         Joined,
         Joined.PRODUCT,
         label="Joined by",
-        help="Where soft parts meet: their product, or the larger and the smaller.",
+        help="Where soft parts meet: by products, or by the larger and the smaller.",
     )
 
     @property

@@ -55,6 +55,7 @@ class Masking(QObject):
             timer.timeout.connect(do)
         links.add([
             (self.jobs.mask_ready, self._mask_ready), (self.jobs.covered, self._covered),
+            (self.jobs.probe_mask, self._probe_mask),
             (self.jobs.done, self._done), (self.parts.canvas.view_moved, self.show_overlay),
         ])  # fmt: skip
         panel, p = self.panel, self.parts
@@ -358,6 +359,8 @@ class Masking(QObject):
             if canvas.overlay is not None:
                 canvas.overlay = None
                 canvas.update()
+                for row in self.parts.probes.rows:
+                    row.show_overlay(None)
             return
         key = (d, self.state.sweep, self.state.chosen, canvas.visible_region(), canvas.level, self.way)
         if key != self._asked:
@@ -368,6 +371,12 @@ class Masking(QObject):
         if document is self.state.document and what == (self.state.sweep, self.state.chosen) and self.way:
             self.parts.canvas.overlay = overlay(mask, self.way), region
             self.parts.canvas.update()
+
+    def _probe_mask(self, document: Document, what: object, number: int, mask: NDArray[np.uint8]) -> None:
+        rows = self.parts.probes.rows
+        wanted = document is self.state.document and what == (self.state.sweep, self.state.chosen)
+        if wanted and self.way and number < len(rows):
+            rows[number].show_overlay(overlay(mask, self.way))
 
     def _done(self, document: Document, *_: object) -> None:
         for n, step in enumerate(self.state.sweep.steps):

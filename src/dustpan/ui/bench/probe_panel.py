@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.jobs.show import ProbeView
@@ -30,6 +30,7 @@ class Patch(QWidget):
         super().__init__(parent)
         self.setFixedSize(side, side)
         self.words: NDArray[np.uint32] | None = None
+        self.overlay: QImage | None = None  # of the same size, drawn over them
         self.zoom = 1.0
 
     def show_words(self, words: NDArray[np.uint32] | None, zoom: float) -> None:
@@ -49,6 +50,8 @@ class Patch(QWidget):
         painter.translate(side / 2 - round(w * self.zoom / 2), side / 2 - round(h * self.zoom / 2))
         painter.scale(self.zoom, self.zoom)
         painter.drawImage(0, 0, image_of(self.words))
+        if self.overlay is not None:
+            painter.drawImage(0, 0, self.overlay)
 
 
 class Enlarged(QFrame):
@@ -109,6 +112,11 @@ class ProbeRow(QFrame):
         for patch, words in zip(self.patches, (view.before, view.after) if view else (None, None), strict=True):
             patch.show_words(words, zoom)
         self.figure.setText(view.figures[0].text() if view and view.figures else "…")
+
+    def show_overlay(self, image: QImage | None) -> None:
+        """Lay a picture over the side after."""
+        self.patches[1].overlay = image
+        self.patches[1].update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
