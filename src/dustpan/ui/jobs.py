@@ -12,6 +12,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -39,7 +40,8 @@ from dustpan.core.sweep import Step, Sweep, first_steps
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.document import Document
 
-COVERED_PX = 400_000  # px that the share of a mask is told from
+COVERED_AT, COVERED_SIDE = 7, 96  # places down and across, and px of each, that the share of a mask is told from
+MASK_ROWS = 512  # px of a mask that are computed at a time
 THUMBNAIL = (140, 220)  # px of the picture, height and width
 
 
@@ -226,27 +228,46 @@ class Jobs(QObject):
         """
 
         def work(cancel: Cancel) -> None:
-            mask = self._mask(document, sweep, index, region, level, cancel)
-            self.mask_ready.emit(document, (sweep, index), region, np.rint(mask * 255).astype(np.uint8))
+            what = sweep, index
+            if level:  # quickly first, from the reduced picture, in which parts may find other places
+                self.mask_ready.emit(document, what, region, _bytes(self._mask(document, *what, region, level, cancel)))
+            self.mask_ready.emit(
+                document, what, region, _bytes(self._exact_mask(document, *what, region, level, cancel))
+            )
             for number, probe in enumerate(document.probes or ()):
                 place = probe.region(document.renderer.size, PROBE_SHOWN)
-                mask = document.renderer.mask(sweep, index, place, cancel)
-                self.probe_mask.emit(document, (sweep, index), number, np.rint(mask * 255).astype(np.uint8))
+                self.probe_mask.emit(document, what, number, _bytes(document.renderer.mask(*what, place, cancel)))
 
         self._ask("mask", document, work)
 
     def ask_coverage(self, document: Document, sweep: Sweep, index: int) -> None:
-        """How much of the picture a step counts on; `covered` carries it."""
+        """How much of the picture a step counts on, told from places all over it; `covered` carries it."""
 
         def work(cancel: Cancel) -> None:
             h, w = document.renderer.size
-            level = 0
-            while (h >> level) * (w >> level) > COVERED_PX:
-                level += 1
-            mask = self._mask(document, sweep, index, Region(0, 0, h, w), level, cancel)
-            self.covered.emit(document, (sweep, index), float(mask.mean()))
+            tops, lefts = (np.linspace(0, max(n - COVERED_SIDE, 0), COVERED_AT).astype(int) for n in (h, w))
+            places = [Region(y, x, y + COVERED_SIDE, x + COVERED_SIDE) for y in tops for x in lefts]
+            if h * w <= len(places) * COVERED_SIDE**2:
+                places = [Region(0, 0, h, w)]
+            shares = [float(document.renderer.mask(sweep, index, place, cancel).mean()) for place in places]
+            self.covered.emit(document, (sweep, index), float(np.mean(shares)))
 
         self._ask(f"coverage {index}", document, work)
+
+    @staticmethod
+    def _exact_mask(
+        document: Document, sweep: Sweep, index: int, region: Region, level: int, cancel: Cancel
+    ) -> NDArray[np.float32]:
+        """The mask itself, averaged to as fine as a level is drawn."""
+        factor = 2**level
+        rows = []
+        for y in range(region.y0, region.y1, MASK_ROWS):
+            strip = document.renderer.mask(
+                sweep, index, region._replace(y0=y, y1=min(y + MASK_ROWS, region.y1)), cancel
+            )
+            small = -(-strip.shape[1] // factor), -(-strip.shape[0] // factor)
+            rows.append(strip if factor == 1 else cv2.resize(strip, small, interpolation=cv2.INTER_AREA))
+        return np.concatenate(rows)
 
     @staticmethod
     def _mask(
@@ -303,6 +324,10 @@ class Jobs(QObject):
             flag.set()
         for lane in (self._opening, self._showing, self._judging, self._exporting, self._asking, self._looking):
             lane.stop()
+
+
+def _bytes(mask: NDArray[np.float32]) -> NDArray[np.uint8]:
+    return np.rint(mask * 255).astype(np.uint8)
 
 
 class _Signals:
