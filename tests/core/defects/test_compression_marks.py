@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
+from scipy import ndimage as ndi
 from scipy.fft import dctn
 
 from dustpan.core.colour import luma
@@ -130,6 +131,40 @@ def test_an_older_jpeg_shows_in_the_picture_itself(tmp_path: Path, quality: int,
     after = cleaned(picture)
     assert gain(luma(picture.pixels), luma(after), luma(truth)) > 1.0
     assert gain(picture.pixels, after, truth) > 0.4
+
+
+def textured(height: int = 320, width: int = 448) -> np.ndarray:
+    """Patches, edges and grain: what a photograph has all over."""
+    rng = np.random.default_rng(5)
+    out = np.full((height, width, 3), 0.4)
+    for _ in range(400):
+        y, x, h, w = rng.integers(0, height), rng.integers(0, width), rng.integers(6, 60), rng.integers(6, 60)
+        out[y : y + h, x : x + w] = 0.6 * out[y : y + h, x : x + w] + 0.4 * rng.uniform(0.1, 0.9, 3)
+    grain = ndi.gaussian_filter(rng.normal(0, 0.05, (height, width, 1)), (1, 1, 0))
+    return np.clip(ndi.gaussian_filter(out, (0.8, 0.8, 0)) + grain, 0, 1)
+
+
+@pytest.mark.parametrize("share", [0.75, 0.9])
+def test_one_that_was_made_smaller_is_cleaned_at_the_size_it_was_stored_with(tmp_path: Path, share: float) -> None:
+    scene = textured()
+    size = round(448 * share), round(320 * share)
+
+    def smaller(pixels: np.ndarray) -> np.ndarray:
+        made = Image.fromarray(np.rint(pixels * 255).astype(np.uint8)).resize(size, Image.Resampling.LANCZOS)
+        return np.asarray(made, np.float32) / np.float32(255)
+
+    picture, truth = from_array(smaller(stored(tmp_path, scene, 20).pixels)), smaller(scene)
+    with Renderer(picture) as r:
+        found = r.fact(QUANTISED, Sweep())
+        after = r.render(CLEAN)
+    assert found.older
+    assert np.abs(np.subtract(found.size, (320, 448))).max() <= 1
+    assert gain(luma(picture.pixels), luma(after), luma(truth)) > 0.5
+    with Renderer(picture) as r:
+        for region in (Region(0, 0, 70, 90), Region(70, 90, 181, 301)):
+            assert np.array_equal(r.at_once(CLEAN, region), after[region.slices()])
+    with Renderer(from_array(truth)) as r:
+        assert not r.fact(QUANTISED, Sweep()).planes
 
 
 @pytest.mark.parametrize("quality", [10, 20, 35, 50, 75, 90])

@@ -18,7 +18,7 @@ References
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 from scipy.fft import dctn, idctn
 
-from dustpan.core.defects import older_tables
+from dustpan.core.defects import older_tables, resized
 from dustpan.core.defects.blocky_patches import SEARCH, SIDE, bayes
 from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.hits import Hits
@@ -43,6 +43,8 @@ TO_YCC = np.array([[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.
 FROM_YCC = np.linalg.inv(TO_YCC.astype(float)).astype(np.float32)
 FITS, SEEN, ENOUGH = 0.14, 0.75, 60  # steps off on average (a quarter by chance), indices from, and how many of them
 SEAMS = 0.5  # how much blocks of a smooth picture may vary inside, of those that lie between the seams
+NEARLY = ((0, 0), (0, -1), (0, 1), (-1, 0), (1, 0))  # px
+LARGER_FITS = 0.17  # steps off, of a picture that was made smaller and large again
 OLDER = 1.3  # times the steps of the file, from which on those of an older one count
 COARSER = 2.3  # 255ths, the mean of the lowest nine steps
 CLASSES = 6  # of activity
@@ -77,7 +79,7 @@ class Quantised:
     off : how far coefficients are from the file's steps, in steps, on average; None where too few are not 0.
     planes : brightness and, where they are proven as well, the two colours; empty when nothing is proven.
     smaller : how much smaller colours are stored, down and across. origin : (y, x) where the grid of blocks begins.
-    older : told from the picture and not from its file.
+    older : told from the picture and not from its file. size : that it was stored with, where that was larger.
     """
 
     off: float | None = None
@@ -85,6 +87,7 @@ class Quantised:
     smaller: tuple[int, int] = (1, 1)
     origin: tuple[int, int] = (0, 0)
     older: bool = False
+    size: tuple[int, int] | None = None
 
     @property
     def step(self) -> float:
@@ -272,7 +275,37 @@ def _measure(asked: Asked) -> Quantised:
     if min(asked.size) < 2 * UNIT:
         return Quantised()
     told = _by_file(asked)
-    return _by_picture(asked, OLDER * told.step) or told
+    return _by_picture(asked, OLDER * told.step) or _by_larger(asked, OLDER * told.step) or told
+
+
+def _by_larger(asked: Asked, coarser_than: float) -> Quantised | None:
+    """The quantisation of a larger JPEG that was made smaller; None where none is proven."""
+    h, w = asked.size
+    if min(h, w) < resized.LEAST:
+        return None
+    top = _of_ycc(asked.read(Region(0, 0, min(h, max(resized.LEAST, SAMPLE // w)), w)), 0)
+    near = resized.stored_size(top, asked.size, asked.check)
+    if near is None:
+        return None
+    for down, across in NEARLY:  # seams tell it to a pixel
+        size = near[0] + down, near[1] + across
+        found = _by_picture(_larger(asked, size), coarser_than, LARGER_FITS)
+        if found and found.origin == (0, 0):
+            return replace(found, size=size)
+    return None
+
+
+def _larger(asked: Asked, size: tuple[int, int]) -> Asked:
+    """The same picture at another size."""
+
+    def read(region: Region) -> Plane:
+        need = resized.read_for(region, asked.size, size)
+        seen = asked.read(need)
+        planes = [np.ascontiguousarray(seen[..., c], np.float32) for c in range(seen.shape[2])]
+        larger = [resized.resampled(p, need, asked.size, region, size) for p in planes]
+        return np.clip(np.stack(larger, -1), 0, 1)
+
+    return replace(asked, size=size, read=read, sample=None)
 
 
 def _by_file(asked: Asked) -> Quantised:
@@ -306,7 +339,7 @@ def _by_file(asked: Asked) -> Quantised:
     return Quantised(off if found else None, tuple(planes), smaller, origin)
 
 
-def _by_picture(asked: Asked, coarser_than: float) -> Quantised | None:
+def _by_picture(asked: Asked, coarser_than: float, fits: float = older_tables.FITS) -> Quantised | None:
     """The quantisation of a JPEG that the picture once was; None where none is proven."""
     sampled = _sampled(asked, (0, 0), LOOKED_AT)
     whole, mono = [s[..., 0] for s in sampled], sampled[0].shape[2] < 3
@@ -317,7 +350,7 @@ def _by_picture(asked: Asked, coarser_than: float) -> Quantised | None:
         cut = [s[: len(s) // BLOCK * BLOCK, : s.shape[1] // BLOCK * BLOCK] for s in cut]
         return np.concatenate([_spectra(s).reshape(-1, 1, BLOCK, BLOCK) for s in cut if s.size])
 
-    found = older_tables.found(at, coarser_than)
+    found = older_tables.found(at, coarser_than, fits)
     if found is None:
         return None
     off, quality, (y, x) = found
@@ -328,12 +361,12 @@ def _by_picture(asked: Asked, coarser_than: float) -> Quantised | None:
     for smaller in ((1, 1), (2, 2), (1, 2)):  # blocks of colours that are stored smaller begin at every second one
         for oy in range(y, y + BLOCK * smaller[0], BLOCK):
             for ox in range(x, x + BLOCK * smaller[1], BLOCK):
-                fits = _colour_fits(_sampled(asked, (oy, ox), LOOKED_AT), own[1], smaller)
-                tried.append((fits, smaller, (oy, ox)))
-    fits, smaller, origin = min(tried)
+                by_colour = _colour_fits(_sampled(asked, (oy, ox), LOOKED_AT), own[1], smaller)
+                tried.append((by_colour, smaller, (oy, ox)))
+    by_colour, smaller, origin = min(tried)
     strips = _sampled(asked, origin)
     planes = [_steps(_brightness(strips), own[0])]
-    if fits < FITS:
+    if by_colour < FITS:
         planes += _colours(strips, own[1], smaller)
     return Quantised(off, tuple(planes), smaller, origin, True)
 
@@ -385,22 +418,39 @@ class _Window:
         return _Window(Region(r.y0 - by * down, r.x0 - by * across, r.y1 + by * down, r.x1 + by * across), self.smaller)
 
 
-def _whole(region: Region, found: Quantised, smaller: tuple[int, int]) -> _Window:
-    """The units that cover a region and what enlarging colours reads beyond it."""
+def _whole(region: Region, found: Quantised, smaller: tuple[int, int], size: tuple[int, int]) -> _Window:
+    """The units that cover a region and what enlarging colours, or making all smaller, reads beyond it.
+
+    Of a picture of ``size`` that was larger once, in px of that.
+    """
     (oy, ox), more = found.origin, 2
+    if found.size:
+        region, more = resized.read_for(region, found.size, size), 2
     y0, x0 = (region.y0 - more - oy) // UNIT, (region.x0 - more - ox) // UNIT
     y1, x1 = -(-(region.y1 + more - oy) // UNIT), -(-(region.x1 + more - ox) // UNIT)
     return _Window(Region(y0 * UNIT + oy, x0 * UNIT + ox, y1 * UNIT + oy, x1 * UNIT + ox), smaller)
 
 
-def _stored(context: Context, c: int, window: _Window) -> Plane:
-    """Plane c of the input as it was stored, in a window."""
+def _around(context: Context, need: Region) -> tuple[NDArray, Region]:
+    """The input on at least this region, as far as there is one."""
+    r = context.region
+    reach = max(r.y0 - need.y0, r.x0 - need.x0, need.y1 - r.y1, need.x1 - r.x1, 0)
+    return context.get(INPUT, reach)
+
+
+def _stored(context: Context, c: int, window: _Window, size: tuple[int, int] | None) -> Plane:
+    """Plane c of the input as it was stored, in a window; ``size`` : of all of it, where it was larger."""
     spare = SPARE if window.smaller != (1, 1) else 0
     wide = window.grown(spare)
-    r = context.region
-    reach = max(r.y0 - wide.region.y0, r.x0 - wide.region.x0, wide.region.y1 - r.y1, wide.region.x1 - r.x1)
-    pixels, have = context.get(INPUT, reach)
-    plane = _of_ycc(wide.read(pixels, have), c)
+    if size is None:
+        pixels, have = _around(context, wide.region)
+        plane = _of_ycc(wide.read(pixels, have), c)
+    else:
+        inside = wide.region.within(size)
+        need = resized.read_for(inside, context.size, size)
+        pixels, have = _around(context, need)
+        seen = _of_ycc(np.ascontiguousarray(pixels[need.slices(have)]), c)
+        plane = wide.read(resized.resampled(seen, need, context.size, inside, size), inside)
     small = _as_stored(plane, window.smaller) if spare else plane
     return np.ascontiguousarray(small[spare : len(small) - spare, spare : small.shape[1] - spare])
 
@@ -418,21 +468,37 @@ def _pilot(context: Context) -> Plane:
     found: Quantised = context.facts[QUANTISED]
     region = context.region
     out = np.zeros((region.height, region.width, max(1, len(found.planes))), np.float32)
+    if found.size:  # it has no place among this picture's pixels, and is made where it is needed
+        return out
     for c in _wanted(context):
         steps, smaller = found.planes[c], found.smaller if c else (1, 1)
-        window = _whole(region, found, smaller)
-        wide = _stored(context, c, window.grown(AROUND["pilot"]))
-        context.check()
-        square = (steps.table**2).reshape(1, 64)
-        one = np.ones((1, 1), np.float32)
-        guess = sliding_dct(wide[None], square, PILOT, one, one, 0.0, check=context.check)[0]
-        a = AROUND["pilot"]
-        own, guess = wide[a:-a, a:-a], guess[a:-a, a:-a]
-        index = np.rint(_spectra(own) / steps.table)
-        small = _drawn_back(guess, index, steps.table, PILOT_WITHIN)
+        window = _whole(region, found, smaller, context.size)
+        small = _guess(context, _stored(context, c, window.grown(AROUND["pilot"]), None), steps)
         whole = small.repeat(smaller[0], 0).repeat(smaller[1], 1)
         out[..., c] = _cut(whole, window.region, region)
     return out
+
+
+def _guess(context: Context, wide: Plane, steps: Steps) -> Plane:
+    """The first estimate of a plane, without what lies `AROUND` it."""
+    context.check()
+    square, one, a = (steps.table**2).reshape(1, 64), np.ones((1, 1), np.float32), AROUND["pilot"]
+    guess = sliding_dct(wide[None], square, PILOT, one, one, 0.0, check=context.check)[0]
+    own = np.ascontiguousarray(wide[a:-a, a:-a])
+    index = np.rint(_spectra(own) / steps.table)
+    return _drawn_back(np.ascontiguousarray(guess[a:-a, a:-a]), index, steps.table, PILOT_WITHIN)
+
+
+def _guide(context: Context, c: int, wide: _Window) -> Plane:
+    """The first estimate of a plane in a window."""
+    found: Quantised = context.facts[QUANTISED]
+    if found.size:
+        return _guess(context, _stored(context, c, wide.grown(AROUND["pilot"]), found.size), found.planes[c])
+    region, far = context.region, wide.region
+    pilot, have = context.get(
+        "pilot", max(region.y0 - far.y0, region.x0 - far.x0, far.y1 - region.y1, far.x1 - region.x1)
+    )
+    return np.ascontiguousarray(wide.read(pilot[..., c], have)[:: wide.smaller[0], :: wide.smaller[1]])
 
 
 def _cut(plane: Plane, of: Region, region: Region) -> Plane:
@@ -448,13 +514,9 @@ def _run(context: Context) -> Plane:
     change = np.zeros_like(pixels)
     for c in wanted:
         steps, smaller = found.planes[c], found.smaller if c else (1, 1)
-        window = _whole(region, found, smaller)
+        window = _whole(region, found, smaller, context.size)
         wide = window.grown(AROUND["patches"])
-        own = _stored(context, c, wide)
-        reach = region.y0 - wide.region.y0, region.x0 - wide.region.x0
-        further = wide.region.y1 - region.y1, wide.region.x1 - region.x1
-        pilot, have = context.get("pilot", max(*reach, *further))
-        guide = np.ascontiguousarray(wide.read(pilot[..., c], have)[:: smaller[0], :: smaller[1]])
+        own, guide = _stored(context, c, wide, found.size), _guide(context, c, wide)
         index = np.rint(_spectra(own) / steps.table)
         error = _expected_error(index, steps.edges, steps.zero, steps.table).mean((2, 3))
         local = ndi.uniform_filter(np.kron(error / steps.mean.mean(), np.ones((BLOCK, BLOCK), np.float32)), 9)
@@ -464,7 +526,10 @@ def _run(context: Context) -> Plane:
         b = a // BLOCK
         clean = _drawn_back(best[a:-a, a:-a], index[b:-b, b:-b], steps.table, WITHIN)
         by = _enlarged(clean - own[a:-a, a:-a], smaller)
-        change[..., c] = _cut(by, window.region, region)
+        if found.size:
+            change[..., c] = resized.resampled(by, window.region, found.size, region, context.size)
+        else:
+            change[..., c] = _cut(by, window.region, region)
     by_channel = change if pixels.shape[2] == 1 else _mixed(change, FROM_YCC)
     return np.clip(pixels + by_channel / np.float32(255), 0, 1)
 
@@ -498,7 +563,7 @@ def _summary(p: CompressionParams) -> str:
     return say("from steps of {0:.1f}", p.coarser) if p.brightness else say("colour")
 
 
-_REACH = 2 + UNIT + 2 * (AROUND["patches"] + SPARE)
+_REACH = 8 + UNIT + 2 * (AROUND["patches"] + AROUND["pilot"] + SPARE)
 
 COMPRESSION_MARKS = StepKind(
     id="compression-marks",

@@ -16,6 +16,7 @@ References
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -69,23 +70,29 @@ def best(spectra: Plane, coarser_than: float = 0.0) -> tuple[float, int]:
     """How far coefficients (..., 8, 8) of brightness are from whole steps on average, and the quality at which that is
     least, among those whose steps are coarser than this.
     """
-    low, u, v = _low(spectra), *np.mgrid[:8, :8]
-    tried = [(tables(q)[0], q) for q in QUALITIES]
-    coarser = [(t[(u + v > 0) & (u + v <= LOW)], q) for t, q in tried if coarseness(t) > coarser_than]
-    return min(((_off(low, steps), q) for steps, q in coarser), default=(CHANCE, 0))
+    low = _low(spectra)
+    return min(((_off(low, steps), q) for steps, q, of in _low_steps() if of > coarser_than), default=(CHANCE, 0))
+
+
+@lru_cache(maxsize=1)
+def _low_steps() -> tuple[tuple[Plane, int, float], ...]:
+    """Steps of the low coefficients, quality and coarseness of all tables that are tried."""
+    u, v = np.mgrid[:8, :8]
+    tried = ((tables(q)[0], q) for q in QUALITIES)
+    return tuple((t[(u + v > 0) & (u + v <= LOW)], q, coarseness(t)) for t, q in tried)
 
 
 def found(
-    spectra_at: Callable[[tuple[int, int]], Plane], coarser_than: float = 0.0
+    spectra_at: Callable[[tuple[int, int]], Plane], coarser_than: float = 0.0, fits: float = FITS
 ) -> tuple[float, int, tuple[int, int]] | None:
     """How far off, quality and place (y, x) of the blocks of an older quantisation; None where none is proven.
 
     Parameters
     ----------
     spectra_at : coefficients (..., 8, 8) of the blocks that begin at a place (0 to 7, 0 to 7).
-    coarser_than : `coarseness` of what is known already.
+    coarser_than : `coarseness` of what is known already. fits : how far off is still proven.
     """
     tried = sorted((*best(spectra_at((y, x)), coarser_than), (y, x)) for y in range(8) for x in range(8))
     off, quality, at = tried[0]
     other = min(o for o, _, (y, x) in tried if y != at[0] and x != at[1])
-    return (off, quality, at) if off < FITS and off < BETTER * other else None
+    return (off, quality, at) if off < fits and off < BETTER * other else None

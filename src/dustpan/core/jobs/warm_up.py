@@ -11,6 +11,7 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import encode
 from dustpan.core.colour_profile import wide_gamut_profile
+from dustpan.core.defects.resized import resampled
 from dustpan.core.develop.half_size import camera_colours
 from dustpan.core.files.raw import scaled
 from dustpan.core.grammar import parse_mask
@@ -44,6 +45,7 @@ def warm_up() -> None:
             for sweep in sweeps:
                 renderer.render(sweep)
     _develop(part)
+    resampled(np.ascontiguousarray(pixels[..., 0]), part, (SIDE, SIDE), part, (SIDE + 9, SIDE + 9))
     kept = from_array(pixels).pixels  # not to be written to, which is another type for the compiler
     for icc in (None, wide_gamut_profile()):
         for seen in (pixels, pixels[part.slices()], kept, kept[part.slices()]):
