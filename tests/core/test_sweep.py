@@ -71,7 +71,7 @@ def test_unknown_and_newer_steps_are_kept_word_for_word_and_off(tmp_path: Path) 
     assert saved["mood"] == "calm"
 
 
-@pytest.mark.parametrize("extra", [{"where": [{"part": "ellipse"}]}, {"blend": "stardust"}])
+@pytest.mark.parametrize("extra", [{"where": [{"part": "moon"}]}, {"blend": "stardust"}])
 def test_what_a_newer_version_added_to_a_step_is_kept_too(extra: dict) -> None:
     raw = {**make_step("noise").as_json(), **extra}
     (step,) = sweep_from_json({"dustpan_sweep": 1, "steps": [raw]}).steps

@@ -1,8 +1,9 @@
 """The text of steps and of masks as the command line takes them.
 
-A step is ``ID[:name=value,…]``. Where it applies follows after spaces: ``@PART[:name=value,…]`` the first part, then
-``+PART`` adds, ``&PART`` counts only where, ``-PART`` counts except. What every part can be told besides its own
-parameters is ``inverted``, ``faded`` and ``feather``; ``@finish:…`` is what is done to the whole.
+A step is ``ID[:name=value,…]``; besides its own parameters it can be told ``opacity`` (0 to 1) and ``blend``. Where it
+applies follows after spaces: ``@PART[:name=value,…]`` the first part, then ``+PART`` adds, ``&PART`` counts only where,
+``-PART`` counts except. What every part can be told besides its own parameters is ``inverted``, ``faded`` and
+``feather``; ``@finish:…`` is what is done to the whole.
 """
 
 from __future__ import annotations
@@ -10,9 +11,11 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from dustpan.core.blend import Blend
 from dustpan.core.errors import WrongUse
 from dustpan.core.params import parse_values
 from dustpan.core.parts import part_kind
+from dustpan.core.step import StepKind
 from dustpan.core.steps import step_kind
 from dustpan.core.sweep import Step
 from dustpan.core.where.clean_up import Finish
@@ -20,6 +23,8 @@ from dustpan.core.where.mask import WIDEST, How, Mask, Part
 
 SIGNS = {"@": How.ADD, "+": How.ADD, "&": How.ONLY, "-": How.EXCEPT}
 FINISH = "finish"
+PARTED = r"\s+(?=[@+&-])"  # where the next part begins
+LAID = ("opacity", "blend")  # of every step
 ALSO = ("inverted", "faded", "feather")  # of every part
 
 
@@ -30,16 +35,34 @@ def parse_step(text: str) -> Step:
     ------
     WrongUse : an unknown step, part or parameter, or a value that is not allowed.
     """
-    what, _, where = text.strip().partition(" ")
+    what, *where = re.split(PARTED, text.strip(), maxsplit=1)
     id, _, rest = what.partition(":")
-    kind = step_kind(id.strip())
-    return Step(kind, kind.make(parse_values(kind.params, _pairs(rest))), where=parse_mask(where))
+    kind, pairs = step_kind(id.strip()), _pairs(rest)
+    own = [p for p in pairs if p[0] in kind.params.model_fields or p[0] not in LAID]
+    laid = {name: text for name, text in pairs if (name, text) not in own}
+    params = kind.make(parse_values(kind.params, own))
+    return Step(
+        kind, params, True, _opacity(laid.get("opacity", "1")), _blend(laid.get("blend"), kind), parse_mask(*where)
+    )
 
 
-def parse_mask(text: str) -> Mask:
+def _opacity(text: str) -> float:
+    if not re.fullmatch(r"[0-9.]+", text) or not 0 <= float(text) <= 1:
+        raise WrongUse("opacity must be a number from 0 to 1, not “{0}”.", text)
+    return float(text)
+
+
+def _blend(text: str | None, kind: StepKind) -> Blend:
+    known = {b.value.replace(" ", "-"): b for b in Blend}
+    if text is not None and text not in known:
+        raise WrongUse("There is no blend “{0}”; the blends are {1}.", text, ", ".join(known))
+    return kind.blend if text is None else known[text]
+
+
+def parse_mask(text: str = "") -> Mask:
     """A mask from the texts of its parts; none of them is everywhere."""
     mask = Mask()
-    for word in text.split():
+    for word in filter(None, re.split(PARTED, text.strip())):
         sign, rest = word[0], word[1:]
         if sign not in SIGNS or ((sign == "@") != (not mask.parts) and not rest.startswith(FINISH)):
             raise WrongUse("“{0}” must begin with @ for the first part of a mask, then with +, & or -.", word)

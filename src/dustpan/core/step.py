@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from dustpan.core.blend import Blend
 from dustpan.core.fact import Carry, FactKind
 from dustpan.core.hits import Hits
 from dustpan.core.params import Control, Params
@@ -45,6 +46,7 @@ class StepKind:
     full_size : it means nothing on a reduced picture, and is left out there.
     unused : by name, which controls do nothing on a picture of this kind, and why.
     hits : what it found, from its facts and parameters, where it finds something.
+    blend : how its result is laid over its input when nothing else is said.
     instrument : the name of its chart in the window's registry; empty for none.
     """
 
@@ -68,6 +70,7 @@ class StepKind:
     repairs: bool = False
     unused: Callable[[Kind], Mapping[str, str]] = lambda kind: {}
     hits: Callable[[Mapping[FactKind, Any], Any], Hits] | None = None
+    blend: Blend = Blend.NORMAL
     instrument: str = ""
 
     @property

@@ -14,11 +14,15 @@ from dustpan.core.noise.blacks import NEUTRAL_BLACKS
 from dustpan.core.noise.grain import GRAIN
 from dustpan.core.noise.step import NOISE
 from dustpan.core.sharpen.edge import EDGE_SHARPEN
+from dustpan.core.sharpen.fine_detail import FINE_DETAIL
+from dustpan.core.sharpen.local_contrast import LOCAL_CONTRAST
+from dustpan.core.sharpen.soften import SOFTEN
 from dustpan.core.step import StepKind
 
 STEPS: tuple[StepKind, ...] = (
     *(HOT_PIXELS, STRIPES_STEP, DEVELOP, COMPRESSION_MARKS),
-    *(NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, TONE, GRAIN),
+    *(NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, FINE_DETAIL, LOCAL_CONTRAST, SOFTEN),
+    *(TONE, GRAIN),
 )
 FINDERS: tuple[Finder, ...] = (STAR_FINDER,)
 

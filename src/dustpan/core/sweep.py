@@ -190,7 +190,7 @@ class Sweep:
 def make_step(id: str, values: Mapping[str, Any] | None = None) -> Step:
     """A step by id with its parameters checked; what is not given takes its default."""
     kind = step_kind(id)
-    return Step(kind, kind.make(values or {}))
+    return Step(kind, kind.make(values or {}), blend=kind.blend)
 
 
 def first_steps(kind: Kind) -> tuple[Step, ...]:

@@ -260,6 +260,10 @@
       <translation>Blau Weiß</translation>
     </message>
     <message>
+      <source>Boost</source>
+      <translation>Verstärkung</translation>
+    </message>
+    <message>
       <source>Both strengths: {0:.2f} ×noise</source>
       <translation>Beide Stärken: {0:.2f} ×Rauschen</translation>
     </message>
@@ -364,6 +368,10 @@
       <translation>Bitte einen anderen Namen wählen.</translation>
     </message>
     <message>
+      <source>Cleaned</source>
+      <translation>Bereinigt</translation>
+    </message>
+    <message>
       <source>Cleaned from a step of {0:.1f} of 255</source>
       <translation>Bereinigt ab einer Stufe von {0:.1f} von 255</translation>
     </message>
@@ -382,6 +390,10 @@
     <message>
       <source>Closer</source>
       <translation>Näher</translation>
+    </message>
+    <message>
+      <source>Coarse</source>
+      <translation>Grob</translation>
     </message>
     <message>
       <source>Colour</source>
@@ -440,6 +452,10 @@
       <translation>Kopiert diese Meldung und das Ende des Protokolls als Text</translation>
     </message>
     <message>
+      <source>Crisper</source>
+      <translation>Knackiger</translation>
+    </message>
+    <message>
       <source>Crumbs up to so wide are let go.</source>
       <translation>Krümel bis zu dieser Breite entfallen.</translation>
     </message>
@@ -468,8 +484,16 @@
       <translation>Bittiefe</translation>
     </message>
     <message>
+      <source>Detail finer than this is in the layer.</source>
+      <translation>Feineres als das ist in der Ebene.</translation>
+    </message>
+    <message>
       <source>Detail weaker than this is left as it is.</source>
       <translation>Schwächere Details bleiben, wie sie sind.</translation>
+    </message>
+    <message>
+      <source>Detail weaker than this much noise is taken out of the layer.</source>
+      <translation>Schwächeres als so viel Rauschen kommt aus der Ebene.</translation>
     </message>
     <message>
       <source>Develop</source>
@@ -614,6 +638,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Findet Pixel, die zu hoch oder zu tief lesen, an ihrer Form, und füllt sie aus ihren Nachbarn.</translation>
     </message>
     <message>
+      <source>Fine</source>
+      <translation>Fein</translation>
+    </message>
+    <message>
+      <source>Fine detail</source>
+      <translation>Feine Details</translation>
+    </message>
+    <message>
       <source>Fingerprint</source>
       <translation>Fingerabdruck</translation>
     </message>
@@ -652,6 +684,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>From</source>
       <translation>Von</translation>
+    </message>
+    <message>
+      <source>From a plain blur to one that leaves even faint edges.</source>
+      <translation>Von einfacher Unschärfe bis zu einer, die auch schwache Kanten lässt.</translation>
     </message>
     <message>
       <source>From a step of</source>
@@ -826,6 +862,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie weit vom Rand nach innen der Pinsel schwindet.</translation>
     </message>
     <message>
+      <source>How far it is softened: sigma.</source>
+      <translation>Wie weit weichgezeichnet wird: Sigma.</translation>
+    </message>
+    <message>
       <source>How far out the step acts fully, in percent of the way to the rim; beyond it fades.</source>
       <translation>Wie weit der Schritt voll wirkt, in Prozent des Weges zum Rand; dahinter schwindet er.</translation>
     </message>
@@ -848,6 +888,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How much brightness has to change across an edge, in multiples of the noise there.</source>
       <translation>Wie sehr sich die Helligkeit über eine Kante ändern muss, in Vielfachen des Rauschens dort.</translation>
+    </message>
+    <message>
+      <source>How much more shapes as wide as the radius differ; below 0 less.</source>
+      <translation>Wie viel mehr sich Formen von der Breite des Radius abheben; unter 0 weniger.</translation>
     </message>
     <message>
       <source>How much of the brightness noise is taken out.</source>
@@ -894,6 +938,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie stark das Korn ist, in Vielfachen des Rauschens, das da war.</translation>
     </message>
     <message>
+      <source>How strong the layer is.</source>
+      <translation>Wie stark die Ebene ist.</translation>
+    </message>
+    <message>
       <source>How sure</source>
       <translation>Wie sicher</translation>
     </message>
@@ -908,6 +956,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How wide the strongest edges rise, before → after</source>
       <translation>Wie breit die stärksten Kanten ansteigen, vorher → nachher</translation>
+    </message>
+    <message>
+      <source>How wide the surroundings are.</source>
+      <translation>Wie weit die Umgebung reicht.</translation>
     </message>
     <message>
       <source>Inspect</source>
@@ -982,6 +1034,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Beide behalten</translation>
     </message>
     <message>
+      <source>Keep edges</source>
+      <translation>Kanten lassen</translation>
+    </message>
+    <message>
       <source>Keep this mask under a name: other steps can use it, and changing it changes all</source>
       <translation>Diese Maske unter einem Namen behalten: andere Schritte können sie nutzen, und sie zu ändern ändert alle</translation>
     </message>
@@ -1030,6 +1086,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Später im Satz</translation>
     </message>
     <message>
+      <source>Lays fine detail over the picture, without its grain; the blend says how.</source>
+      <translation>Legt feine Details über das Bild, ohne sein Korn; die Mischung sagt, wie.</translation>
+    </message>
+    <message>
       <source>Lays fine luminance grain over the picture, in the measure of its own noise.</source>
       <translation>Legt feines Helligkeitskorn über das Bild, im Maß seines eigenen Rauschens.</translation>
     </message>
@@ -1056,6 +1116,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Lines</source>
       <translation>Linien</translation>
+    </message>
+    <message>
+      <source>Local contrast</source>
+      <translation>Lokaler Kontrast</translation>
     </message>
     <message>
       <source>Looking for places worth watching …</source>
@@ -1088,6 +1152,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Makes edges steeper without rims beside them, and leaves noise and smooth areas alone.</source>
       <translation>Macht Kanten steiler, ohne Ränder daneben, und lässt Rauschen und glatte Flächen in Ruhe.</translation>
+    </message>
+    <message>
+      <source>Makes shapes stand out from their surroundings, coarse and fine apart, without rims at strong edges.</source>
+      <translation>Hebt Formen von ihrer Umgebung ab, grob und fein getrennt, ohne Säume an starken Kanten.</translation>
     </message>
     <message>
       <source>Making the demo pictures, once; a minute …</source>
@@ -1238,8 +1306,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Zahl der Funde nach Sicherheit</translation>
     </message>
     <message>
+      <source>Of</source>
+      <translation>Aus</translation>
+    </message>
+    <message>
       <source>Of the brush; [ and ] change it.</source>
       <translation>Des Pinsels; [ und ] ändern sie.</translation>
+    </message>
+    <message>
+      <source>Of the luminance, which can make no colour rims, or of each channel.</source>
+      <translation>Aus der Luminanz, die keine Farbsäume machen kann, oder aus jedem Kanal.</translation>
     </message>
     <message>
       <source>Of the window, the help and all messages</source>
@@ -1690,8 +1766,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Glatte Teile</translation>
     </message>
     <message>
+      <source>Soften</source>
+      <translation>Weichzeichnen</translation>
+    </message>
+    <message>
       <source>Softens the whole over so many px.</source>
       <translation>Macht das Ganze über so viele px weich.</translation>
+    </message>
+    <message>
+      <source>Softens what is finer than a radius, everywhere or only between edges.</source>
+      <translation>Zeichnet weich, was feiner als ein Radius ist, überall oder nur zwischen Kanten.</translation>
     </message>
     <message>
       <source>Softer brush</source>
@@ -1704,6 +1788,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Something went wrong inside Dustpan ({0}); your work is not lost.</source>
       <translation>In Dustpan ist etwas schiefgegangen ({0}); Ihre Arbeit ist nicht verloren.</translation>
+    </message>
+    <message>
+      <source>Spare shadows</source>
+      <translation>Schatten schonen</translation>
     </message>
     <message>
       <source>Special views: luminance, channels, shadows, removed … (I)</source>
@@ -1858,6 +1946,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der Grünkanal als Grau</translation>
     </message>
     <message>
+      <source>The layer is sharpened once more.</source>
+      <translation>Die Ebene wird noch einmal geschärft.</translation>
+    </message>
+    <message>
       <source>The light that the picture was taken in; more makes it warmer. Moving it sets the white.</source>
       <translation>Das Licht, in dem aufgenommen wurde; mehr macht wärmer. Bewegen stellt Weiß ein.</translation>
     </message>
@@ -1914,6 +2006,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der Rotkanal als Grau</translation>
     </message>
     <message>
+      <source>The same of what is four times finer.</source>
+      <translation>Dasselbe mit viermal Feinerem.</translation>
+    </message>
+    <message>
       <source>The share between both ends that becomes middle grey.</source>
       <translation>Der Anteil zwischen beiden Enden, der zu mittlerem Grau wird.</translation>
     </message>
@@ -1944,6 +2040,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>There is already a file {0}.</source>
       <translation>Es gibt schon eine Datei {0}.</translation>
+    </message>
+    <message>
+      <source>There is no blend “{0}”; the blends are {1}.</source>
+      <translation>Es gibt keine Mischung „{0}“; die Mischungen sind {1}.</translation>
     </message>
     <message>
       <source>There is no part “{0}” of a mask; the parts are {1}.</source>
@@ -2084,6 +2184,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Where brightness changes more than the noise could: outlines and structure</source>
       <translation>Wo sich die Helligkeit mehr ändert, als das Rauschen könnte: Umrisse und Struktur</translation>
+    </message>
+    <message>
+      <source>Where light is near the noise, nothing is raised.</source>
+      <translation>Wo das Licht nahe am Rauschen ist, wird nichts angehoben.</translation>
     </message>
     <message>
       <source>Where soft parts meet: by products, or by the larger and the smaller.</source>
@@ -2970,6 +3074,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Deckkraft</translation>
     </message>
     <message>
+      <source>opacity must be a number from 0 to 1, not “{0}”.</source>
+      <translation>opacity muss eine Zahl von 0 bis 1 sein, nicht „{0}“.</translation>
+    </message>
+    <message>
       <source>overlay</source>
       <translation>ineinander</translation>
     </message>
@@ -3378,6 +3486,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0:.1f} % wird {1:.0f} %</translation>
     </message>
     <message>
+      <source>{0:.2g} / {1:.2g}× · {2:.0f} px</source>
+      <translation>{0:.2g} / {1:.2g}× · {2:.0f} px</translation>
+    </message>
+    <message>
       <source>{0:.2g} ×noise</source>
       <translation>{0:.2g} ×Rauschen</translation>
     </message>
@@ -3544,6 +3656,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>× local noise σ</source>
       <translation>× örtl. σ</translation>
+    </message>
+    <message>
+      <source>× noise</source>
+      <translation>× Rauschen</translation>
     </message>
     <message>
       <source>× the spectrum's floor</source>

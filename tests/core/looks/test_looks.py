@@ -14,6 +14,7 @@ from dustpan.core.looks.channels import BLUE, COLOUR, GREEN, LUMINANCE, PICTURE,
 from dustpan.core.looks.exposure import EXPOSURE
 from dustpan.core.looks.halos import HALOS
 from dustpan.core.looks.lost import LOST_TEXTURE
+from dustpan.core.looks.mask import MASK
 from dustpan.core.looks.removed import REMOVED
 from dustpan.core.looks.shadows import SHADOWS
 from dustpan.core.noise.measure import measure
@@ -40,7 +41,7 @@ def test_the_picture_itself_is_handed_on(sides: Sides) -> None:
     assert [k.id for k in LOOKS if look_at(k).plain] == ["picture"]
 
 
-@pytest.mark.parametrize("kind", [k for k in LOOKS if k is not PICTURE], ids=lambda k: k.id)
+@pytest.mark.parametrize("kind", [k for k in LOOKS if k not in (PICTURE, MASK)], ids=lambda k: k.id)
 @pytest.mark.parametrize("channels", [1, 3])
 def test_every_look_shows_something_else_for_every_kind_of_picture(kind: LookKind, channels: int, sides: Sides) -> None:
     before, after = (p[..., :channels] for p in sides)

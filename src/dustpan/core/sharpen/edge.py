@@ -157,7 +157,7 @@ def _held_amount(calm: NDArray, blurred: NDArray, low: NDArray, high: NDArray, a
     return gaussian(_room(own, soft, low, high, np.float32(amount)), SMOOTH)
 
 
-def _over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
+def over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
     """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
     bound = np.maximum(noise.luma_sigma * np.float32(threshold), np.float32(1e-9))
     return gaussian(_weight(largest(np.abs(detail), 5), level, bound), SMOOTH)
@@ -182,7 +182,7 @@ def sharpen_luma(
     held = _held_amount(calm, blurred, low, high, p.amount)
     check()
     if p.threshold > 0 and noise is not None:
-        held *= _over_threshold(detail, calm, noise, p.threshold)
+        held *= over_threshold(detail, calm, noise, p.threshold)
     check()
     held *= detail
     held += calm
