@@ -339,6 +339,22 @@ def test_any_failure_of_one_file_ends_that_file_only(
     assert [p.name for p in (tmp_path / "out").iterdir()] == ["other.tif"]
 
 
+def test_several_dark_frames_make_one_map_of_what_most_of_them_hold(run: Run, tmp_path: Path) -> None:
+    darks = []
+    for n in range(3):
+        values = np.random.default_rng(n).normal(900, 20, (120, 160))
+        values[40, 50] += 4000  # of the sensor
+        values[60, 20 + 30 * n] += 4000  # a cosmic ray, in this one only
+        darks.append(str(write(tmp_path, f"dark{n}.fits", fits(values.astype(np.uint16)))))
+    code, _, told = run("find", *darks, "--step", "hot-pixels", "--map", str(tmp_path / "own.json"))
+    assert code == 0
+    assert "dark2.fits: 1" in told
+    assert json.loads((tmp_path / "own.json").read_text())["pixels"] == [[50, 40]]
+    assert run("find", *darks)[0] == 2
+    other = write(tmp_path, "other.fits", fits(np.full((60, 80), 900, np.uint16)))
+    assert run("find", darks[0], str(other), "--step", "hot-pixels", "--map", str(tmp_path / "x.json"))[0] == 2
+
+
 def test_a_defect_map_is_written_and_used(run: Run, tmp_path: Path) -> None:
     values = np.random.default_rng(3).normal(900, 20, (120, 160))
     values[40, 50] += 4000

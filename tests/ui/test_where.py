@@ -6,7 +6,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QPointingDevice, QTabletEvent
+from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.jobs.one import Task, run
 from dustpan.core.sweep import Sweep, beside, load_sweep
@@ -117,6 +119,29 @@ def test_the_brush_follows_keys_and_its_controls(where: Bench) -> None:
     stroke(where, (100, 100), (100, 200))
     stroke(where, (100, 100), (100, 200))
     assert mask_of(where).max() == pytest.approx(0.5, abs=0.01)
+
+
+def test_the_pressure_of_a_pen_makes_the_brush_narrower(where: Bench) -> None:
+    w = where.window
+    offer(where, "Brush")
+    w.bench.tray.where.brush.size = 60
+    canvas = w.bench.canvas
+
+    def pen(kind: QEvent.Type, pressure: float) -> None:
+        place, left = QPointF(at(canvas, 100, 100)), Qt.MouseButton.LeftButton
+        device = QPointingDevice.primaryPointingDevice()
+        no_keys = Qt.KeyboardModifier.NoModifier
+        QApplication.sendEvent(
+            canvas, QTabletEvent(kind, device, place, place, pressure, 0, 0, 0, 0, 0, no_keys, left, left)
+        )
+
+    pen(QEvent.Type.TabletPress, 0.3)
+    stroke(where, (100, 100), (100, 200))
+    light = (mask_of(where) > 0.5).sum()
+    pen(QEvent.Type.TabletRelease, 0.0)
+    where.key(Qt.Key.Key_Z, CTRL)
+    stroke(where, (100, 100), (100, 200))
+    assert light < 0.5 * (mask_of(where) > 0.5).sum()
 
 
 def test_an_ellipse_is_dragged_by_its_handles_and_typed(where: Bench) -> None:

@@ -1942,6 +1942,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Datei hat schon an jeder Stelle alle Farben.</translation>
     </message>
     <message>
+      <source>The frames of one defect map must be of one size.</source>
+      <translation>Die Bilder einer Defektkarte müssen gleich groß sein.</translation>
+    </message>
+    <message>
       <source>The green channel as grey</source>
       <translation>Der Grünkanal als Grau</translation>
     </message>

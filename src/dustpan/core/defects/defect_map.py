@@ -12,11 +12,14 @@ from __future__ import annotations
 
 import io
 import json
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dustpan.core.defects.hot_pixels import HOT_PIXELS, HotPixelsParams
 from dustpan.core.errors import FileProblem, WrongUse, os_reason
@@ -35,6 +38,25 @@ class DefectMap:
 
     size: tuple[int, int]
     places: tuple[tuple[float, float], ...]
+
+
+def in_most(frames: Sequence[tuple[tuple[int, int], NDArray]]) -> DefectMap:
+    """The map of places that were found in more than half of the frames of a camera.
+
+    Parameters
+    ----------
+    frames : of each, (height, width) and (n, 2) places (y, x).
+
+    Raises
+    ------
+    WrongUse : the frames differ in size.
+    """
+    sizes = {size for size, _ in frames}
+    if len(sizes) != 1:
+        raise WrongUse("The frames of one defect map must be of one size.")
+    times = Counter(place for _, at in frames for place in {(round(float(y)), round(float(x))) for y, x in at})
+    most = sorted(place for place, n in times.items() if 2 * n > len(frames))
+    return DefectMap(sizes.pop(), tuple((float(y), float(x)) for y, x in most))
 
 
 def save_map(found: DefectMap, path: Path) -> None:
