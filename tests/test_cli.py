@@ -61,9 +61,19 @@ def test_steps(run: Run) -> None:
     found = json.loads(run("steps", "--json")[1])["steps"]
     assert [s["id"] for s in found] == [
         *("hot-pixels", "stripes", "develop", "compression-marks"),
-        *("noise", "neutral-blacks", "edge-sharpen", "fine-detail", "local-contrast", "soften", "tone", "grain"),
+        *(
+            "noise",
+            "neutral-blacks",
+            "deblur",
+            "edge-sharpen",
+            "fine-detail",
+            "local-contrast",
+            "soften",
+            "tone",
+            "grain",
+        ),
     ]
-    assert "halo_light" in found[6]["params"]["properties"]
+    assert "halo_light" in found[7]["params"]["properties"]
     assert "give_back = 0 %" in run("steps")[1]
 
 

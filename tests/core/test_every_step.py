@@ -32,9 +32,12 @@ SIZE = (150, 171)  # two tiles across, and no multiple of anything
 EVERY = pytest.mark.parametrize("kind", STEPS, ids=lambda k: k.id)
 
 
+TELL = {"deblur": {"kind": "round"}}  # what is told to those that find nothing to do in the pictures here
+
+
 def strong(kind: StepKind) -> Step:
     """A step with parameters that do something."""
-    params = kind.params()
+    params = kind.make(TELL.get(kind.id, {}))
     if kind.idle(params):
         numbers = {c.name: c.high for c in kind.controls() if isinstance(c, Number)}
         params = kind.make(numbers)

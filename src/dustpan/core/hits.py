@@ -23,7 +23,7 @@ class Hits:
     at : (n, 2) places (y, x) in px. score : (n,) how sure each is, in the unit that ``unit`` names; ascending.
     unit : of the scores, such as "σ above the sky". proven : of what is there or not as a whole; None for places.
     asks : what a person has to decide first, of what is proven and yet not taken. calm : what is said of what was found
-        to be in order, where nothing has to be repaired.
+        to be in order, where nothing has to be repaired. short : what stands on the chip instead of a count.
     curve : what it was told from, where that is one: places along it, and how far it stands out there.
     proof : what was found as a whole, in a few words of the language of the person.
     """
@@ -36,6 +36,7 @@ class Hits:
     asks: str = ""
     proof: str = ""
     calm: str = ""
+    short: str = ""
 
     @property
     def any(self) -> bool:

@@ -45,7 +45,8 @@ class StepKind:
     repairs : what it takes out was never in the scene, so that a result is judged against the repaired picture.
     full_size : it means nothing on a reduced picture, and is left out there.
     unused : by name, which controls do nothing on a picture of this kind, and why.
-    hits : what it found, from its facts and parameters, where it finds something.
+    hits : what it found, from its facts and parameters, where it finds something. offered : whether it is offered on
+        opening a picture in which it does.
     blend : how its result is laid over its input when nothing else is said.
     instrument : the name of its chart in the window's registry; empty for none.
     """
@@ -70,6 +71,7 @@ class StepKind:
     repairs: bool = False
     unused: Callable[[Kind], Mapping[str, str]] = lambda kind: {}
     hits: Callable[[Mapping[FactKind, Any], Any], Hits] | None = None
+    offered: bool = True
     blend: Blend = Blend.NORMAL
     instrument: str = ""
 

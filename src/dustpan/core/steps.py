@@ -13,6 +13,7 @@ from dustpan.core.judge.probes import STAR_FINDER
 from dustpan.core.noise.blacks import NEUTRAL_BLACKS
 from dustpan.core.noise.grain import GRAIN
 from dustpan.core.noise.step import NOISE
+from dustpan.core.sharpen.deblur import DEBLUR
 from dustpan.core.sharpen.edge import EDGE_SHARPEN
 from dustpan.core.sharpen.fine_detail import FINE_DETAIL
 from dustpan.core.sharpen.local_contrast import LOCAL_CONTRAST
@@ -21,7 +22,7 @@ from dustpan.core.step import StepKind
 
 STEPS: tuple[StepKind, ...] = (
     *(HOT_PIXELS, STRIPES_STEP, DEVELOP, COMPRESSION_MARKS),
-    *(NOISE, NEUTRAL_BLACKS, EDGE_SHARPEN, FINE_DETAIL, LOCAL_CONTRAST, SOFTEN),
+    *(NOISE, NEUTRAL_BLACKS, DEBLUR, EDGE_SHARPEN, FINE_DETAIL, LOCAL_CONTRAST, SOFTEN),
     *(TONE, GRAIN),
 )
 FINDERS: tuple[Finder, ...] = (STAR_FINDER,)

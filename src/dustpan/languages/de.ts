@@ -260,6 +260,10 @@
       <translation>Blau Weiß</translation>
     </message>
     <message>
+      <source>Blur</source>
+      <translation>Unschärfe</translation>
+    </message>
+    <message>
       <source>Boost</source>
       <translation>Verstärkung</translation>
     </message>
@@ -466,6 +470,10 @@
     <message>
       <source>Dark side: {0:.1f} %</source>
       <translation>Dunkle Seite: {0:.1f} %</translation>
+    </message>
+    <message>
+      <source>Deblur</source>
+      <translation>Unschärfe mindern</translation>
     </message>
     <message>
       <source>Defect maps (*.json *.fits)</source>
@@ -830,6 +838,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie grob die Textur ist, die zählt: ihre halbe Periode.</translation>
     </message>
     <message>
+      <source>How far</source>
+      <translation>Wie weit</translation>
+    </message>
+    <message>
       <source>How far a bright rim may rise above the brightest value nearby, in percent of the local range.</source>
       <translation>Wie weit ein heller Rand über den hellsten Wert der Umgebung steigen darf, in Prozent des örtlichen Umfangs.</translation>
     </message>
@@ -894,6 +906,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie viel mehr sich Formen von der Breite des Radius abheben; unter 0 weniger.</translation>
     </message>
     <message>
+      <source>How much of the blur is taken out.</source>
+      <translation>Wie viel der Unschärfe herausgenommen wird.</translation>
+    </message>
+    <message>
       <source>How much of the brightness noise is taken out.</source>
       <translation>Wie viel vom Helligkeitsrauschen weggenommen wird.</translation>
     </message>
@@ -908,6 +924,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How much of the edges' detail is added.</source>
       <translation>Wie viel vom Detail der Kanten hinzukommt.</translation>
+    </message>
+    <message>
+      <source>How much of the picture's own noise is left in it.</source>
+      <translation>Wie viel vom Rauschen des Bildes bleibt.</translation>
     </message>
     <message>
       <source>How much of this step's result is laid over its input.</source>
@@ -1036,6 +1056,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Keep edges</source>
       <translation>Kanten lassen</translation>
+    </message>
+    <message>
+      <source>Keep grain</source>
+      <translation>Korn lassen</translation>
     </message>
     <message>
       <source>Keep this mask under a name: other steps can use it, and changing it changes all</source>
@@ -1174,6 +1198,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gemessen</translation>
     </message>
     <message>
+      <source>Measured from the picture, or typed: round, a disc, or along a line.</source>
+      <translation>Am Bild gemessen oder eingegeben: rund, Scheibe oder entlang einer Linie.</translation>
+    </message>
+    <message>
       <source>Measured on the sensor: {0}.</source>
       <translation>Auf dem Sensor gemessen: {0}.</translation>
     </message>
@@ -1308,6 +1336,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Of</source>
       <translation>Aus</translation>
+    </message>
+    <message>
+      <source>Of a typed blur along a line.</source>
+      <translation>Einer eingegebenen Unschärfe entlang einer Linie.</translation>
+    </message>
+    <message>
+      <source>Of a typed one: sigma if round, radius of a disc, length of a line.</source>
+      <translation>Einer eingegebenen: Sigma wenn rund, Radius der Scheibe, Länge der Linie.</translation>
     </message>
     <message>
       <source>Of the brush; [ and ] change it.</source>
@@ -1890,6 +1926,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Nimmt einen Farbstich aus den dunkelsten Tönen, wie er gemessen wurde, und lässt hellere Töne in Ruhe.</translation>
     </message>
     <message>
+      <source>Takes out a blur that was measured from the picture, or typed, and holds noise and rims.</source>
+      <translation>Nimmt eine gemessene oder eingegebene Unschärfe heraus und hält Rauschen und Säume.</translation>
+    </message>
+    <message>
       <source>Takes out blocks, ringing and blurred colour of a JPEG, within the steps that its file was stored with.</source>
       <translation>Entfernt Blöcke, Säume und verlaufene Farbe eines JPEG, innerhalb der Stufen, mit denen seine Datei gespeichert ist.</translation>
     </message>
@@ -2302,6 +2342,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Vergrößerung; 100 % zeigt ein Bildpixel auf einem Bildschirmpixel</translation>
     </message>
     <message>
+      <source>a blur of {0:.2f} px, {1:.0f} % sure</source>
+      <translation>Unschärfe von {0:.2f} px, zu {1:.0f} % sicher</translation>
+    </message>
+    <message>
       <source>a draft, within {0:.0f} of 255 at this size</source>
       <translation>ein Entwurf, in dieser Größe bis auf {0:.0f} von 255</translation>
     </message>
@@ -2512,6 +2556,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>dark flat</source>
       <translation>dunkle Fläche</translation>
+    </message>
+    <message>
+      <source>directional</source>
+      <translation>gerichtet</translation>
+    </message>
+    <message>
+      <source>disc</source>
+      <translation>Scheibe</translation>
     </message>
     <message>
       <source>done</source>
@@ -2978,6 +3030,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Maske</translation>
     </message>
     <message>
+      <source>measured</source>
+      <translation>gemessen</translation>
+    </message>
+    <message>
       <source>measuring …</source>
       <translation>wird gemessen …</translation>
     </message>
@@ -3166,6 +3222,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>RGB</translation>
     </message>
     <message>
+      <source>round</source>
+      <translation>rund</translation>
+    </message>
+    <message>
       <source>rungs</source>
       <translation>Stufen</translation>
     </message>
@@ -3192,6 +3252,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>shadows +{0:g} EV</source>
       <translation>Tiefen +{0:g} EV</translation>
+    </message>
+    <message>
+      <source>sharp already</source>
+      <translation>schon scharf</translation>
     </message>
     <message>
       <source>size</source>

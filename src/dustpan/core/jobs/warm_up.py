@@ -36,6 +36,7 @@ def warm_up() -> None:
     sweeps = [Sweep((Step(kind, kind.params()),)) for kind in STEPS if kind.takes & EVERY_KIND]
     for values in ({"give_back": 50}, {"quality": "quick"}, {"blotches": 8}):
         sweeps.append(Sweep((make_step("noise", values),)))
+    sweeps.append(Sweep((make_step("deblur", {"kind": "round"}),)))
     sweeps += [Sweep((replace(make_step("noise"), where=parse_mask(text)),)) for text in MASKS]
     for pixels in _pictures():
         with Renderer(from_array(pixels), threads=1) as renderer:

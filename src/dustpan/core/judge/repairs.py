@@ -40,7 +40,7 @@ def repairs(
     """
     found = []
     for kind in kinds:
-        if kind.hits is None or any(s.name == kind.name for s in sweep.steps):
+        if kind.hits is None or not kind.offered or any(s.name == kind.name for s in sweep.steps):
             continue
         step = make_step(kind.id)
         longer, at = sweep.added(step)

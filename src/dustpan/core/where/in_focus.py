@@ -27,11 +27,12 @@ from numpy.typing import NDArray
 from dustpan.core.colour import luma
 from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.language import mark
+from dustpan.core.noise.evened import even_noise, quieter
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.params import Params, number
 from dustpan.core.stage import Context, Stage
-from dustpan.core.where.calm import LEAST, shoulder
+from dustpan.core.where.calm import shoulder
 from dustpan.core.where.mask import PartKind
 from dustpan.core.where.refine import guided
 
@@ -48,8 +49,6 @@ SHARPEST = 0.2  # share of the evidence that is the picture's sharpest
 LIMIT = 8.0  # of the log of the odds
 RIM, GAPS = 3, 7  # places: windows that straddle a border read sharp; gaps that are closed
 ALONG, EVEN = (3, 6), 1e-3  # places and evenness of the guided filters
-FLAT, FLATTEST, USUALLY = 12, 0.03, 1.28  # px of a block, its share of all, and the median of all over that quantile
-LEAST_SHARE = 0.25  # of a print's sigma
 TO_WEIGHT = 6.0  # log of the odds from not at all to fully
 
 
@@ -179,37 +178,6 @@ def _spread(odds: Plane, guide: Plane) -> Plane:
     return np.asarray(np.clip(0.5 + own / TO_WEIGHT, 0, 1), np.float32)
 
 
-def _even_noise(plane: Plane, noise: NoisePrint) -> tuple[Plane, float]:
-    """A plane whose noise is the same at every level, and its sigma; contrasts are kept in the middle."""
-    sigma = np.maximum(noise.luma_sigma, LEAST).astype(float)
-    usual = float(np.median(sigma))
-    grid = np.linspace(0, 1, len(sigma))
-    made = np.concatenate([[0], np.cumsum(usual * np.diff(grid) * 0.5 * (1 / sigma[1:] + 1 / sigma[:-1]))])
-    at = np.clip(plane, 0, 1) * (len(sigma) - 1)
-    low = np.minimum(at.astype(np.int32), len(sigma) - 2)
-    part = at - low
-    table = made.astype(np.float32)
-    return table[low] * (1 - part) + table[low + 1] * part, usual
-
-
-def _quieter(plane: Plane, spectrum: NDArray, sigma: float) -> float:
-    """The share of a print's sigma that the flattest blocks of a plane of even noise bear out, at most 1.
-
-    Fine texture can pass for noise in a print; what is flattest of a picture cannot be less than its noise.
-    """
-    second = np.array([1, -2, 1], np.float32)
-    rest = np.abs(cv2.filter2D(plane, -1, np.outer(second, second), borderType=cv2.BORDER_REFLECT))
-    h, w = (n // FLAT * FLAT for n in rest.shape)
-    if min(h, w) < FLAT or sigma <= 0:
-        return 1.0
-    blocks = rest[:h, :w].reshape(h // FLAT, FLAT, w // FLAT, FLAT).swapaxes(1, 2).reshape(-1, FLAT * FLAT)
-    flattest = float(np.quantile(np.median(blocks, 1), FLATTEST)) * USUALLY / 0.6745
-    f = np.pi * np.arange(8) / 8
-    gain = (2 - 2 * np.cos(f)) ** 2
-    made = float(np.sqrt((spectrum * gain[:, None] * gain[None]).mean()))
-    return float(np.clip(flattest / (made * sigma), LEAST_SHARE, 1.0))
-
-
 def _measure(asked: Asked) -> Focus:
     noise: NoisePrint = asked.needs[NOISE_PRINT]
     h, w = asked.size
@@ -220,8 +188,8 @@ def _measure(asked: Asked) -> Focus:
         pixels = np.ascontiguousarray(np.clip(pixels, 0, 1), np.float32)
         rows.append(np.asarray(luma(pixels), np.float32))
         colours.append(_small(pixels))
-    plane, sigma = _even_noise(np.concatenate(rows), noise)
-    sigma *= _quieter(plane, np.asarray(noise.luma_spectrum, float).reshape(8, 8), sigma)
+    plane, sigma = even_noise(np.concatenate(rows), noise)
+    sigma *= quieter(plane, np.asarray(noise.luma_spectrum, float).reshape(8, 8), sigma)
     if halved:
         half = max(w // 2, 1), max(h // 2, 1)
         plane = np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.float32)

@@ -94,7 +94,7 @@ class Chip(QFrame):
             if found is not None and found.proven is None:
                 words = self.tr("{0} found").format(len(found))
             elif found is not None:
-                words = self.tr("proven") if found.proven else self.tr(found.nothing)
+                words = found.short or (self.tr("proven") if found.proven else self.tr(found.nothing))
             self.summary.setText(words if step.on else self.tr("off"))
             words = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
             first = [warning, found.proof if found is not None else ""]

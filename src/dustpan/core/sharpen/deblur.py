@@ -1,0 +1,286 @@
+"""The Deblur step: the blur that was measured, or typed, is inverted; the noise that this raises is taken out; guarded.
+
+The inverse is regularised by what is known of the scene's power and of the noise, and applied as a filter of bounded
+size. What it made of the noise is known for every coefficient of a block, so a sliding transform takes it out. The
+result is held near the local range of the cleaned picture: tightly beside plateaus, where overshoot is a rim, and
+loosely inside texture, where it is detail.
+
+References
+----------
+[1] K. Dabov, A. Foi, V. Katkovnik, K. Egiazarian, "Image restoration by sparse 3D transform-domain collaborative
+    filtering", SPIE 6812, 2008: regularised inversion, then a filter for coloured noise.
+[2] G. Yu, G. Sapiro, "DCT image denoising", IPOL 2011.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from enum import StrEnum
+from typing import Any
+
+import cv2
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from dustpan.core.blur import gaussian, reach_of
+from dustpan.core.colour import luma
+from dustpan.core.fact import FactKind
+from dustpan.core.hits import Hits
+from dustpan.core.language import mark, say
+from dustpan.core.noise.measure import NOISE_PRINT
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
+from dustpan.core.noise.sliding_dct import sliding_dct
+from dustpan.core.params import PX, Params, choice, number
+from dustpan.core.region import fetch
+from dustpan.core.sharpen.blur_of import BLUR, BlurOf
+from dustpan.core.sharpen.edge import calm_luma
+from dustpan.core.sharpen.halo_guard import WINDOW, largest, local_range
+from dustpan.core.sharpen.wiener_dct import wiener_dct
+from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.step import StepKind
+
+Plane = NDArray[np.float32]
+SHARP = 0.45  # px: of less blur nothing is taken
+GRID, TAPS = 64, 12  # of frequencies, and px that the inverse reaches
+REGULAR, BOLDER = 0.6, 0.3  # times the noise, for the first estimate and for the second
+QUIETEST = 0.4 / 255
+THRESHOLD = 2.7  # sigma of a coefficient
+AROUND = 4  # px that are looked at for plateaus
+TOP, PLATEAU, TEXTURE = 0.12, 0.26, 0.10  # of the range; shares of the places at its top
+LOOSE, MOST = 0.6, 0.08  # of the range, and encoded, that texture may leave it by
+SMOOTH = 1.0  # px
+STEEP, STEEPER, SOFTER = 0.36, 0.48, 0.55  # of the range per px, beside plateaus; px by which it is softened there
+
+
+class Kind(StrEnum):
+    """Where the blur comes from."""
+
+    MEASURED = "measured"
+    ROUND = "round"
+    DISC = "disc"
+    DIRECTIONAL = "directional"
+
+
+class DeblurParams(Params):
+    """How far, and of what blur."""
+
+    amount: float = number(100, 0, 100, label="How far", unit="%", digits=0, help="How much of the blur is taken out.")
+    kind: Kind = choice(
+        Kind, Kind.MEASURED, label="Blur", help="Measured from the picture, or typed: round, a disc, or along a line."
+    )
+    size: float = number(
+        1.2,
+        0.3,
+        6,
+        label="Size",
+        unit=PX,
+        help="Of a typed one: sigma if round, radius of a disc, length of a line.",
+    )
+    angle: float = number(0, -90, 90, label="Angle", unit="°", digits=0, help="Of a typed blur along a line.")
+    grain: float = number(
+        0, 0, 100, label="Keep grain", unit="%", digits=0, help="How much of the picture's own noise is left in it."
+    )
+
+
+def _frequencies() -> tuple[NDArray, NDArray]:
+    f = 2 * np.pi * np.fft.fftfreq(GRID)
+    return f[:, None], f[None]
+
+
+def transfer(p: DeblurParams, found: BlurOf) -> NDArray[np.float64]:
+    """(64, 64) what the blur does to each frequency."""
+    fy, fx = _frequencies()
+    if p.kind is Kind.DISC:
+        n = np.arange(-16, 17) / 4
+        disc = np.hypot(n[:, None], n[None]) <= p.size
+        waves = [np.exp(-1j * f.ravel()[:, None] * n) for f in (fy, fx)]
+        return np.asarray(np.real(waves[0] @ disc @ waves[1].T) / disc.sum())
+    if p.kind is Kind.DIRECTIONAL:
+        turn = np.radians(p.angle)
+        return np.asarray(np.sinc((fx * np.cos(turn) + fy * np.sin(turn)) * p.size / (2 * np.pi)))
+    (xx, xy), (_, yy) = np.eye(2) * p.size**2 if p.kind is Kind.ROUND else found.covariance
+    return np.asarray(np.exp(-(xx * fx * fx + 2 * xy * fx * fy + yy * fy * fy) / 2))
+
+
+def inverse(p: DeblurParams, found: BlurOf, sigma: float, regular: float = REGULAR) -> Plane:
+    """(2 TAPS + 1, 2 TAPS + 1) filter that undoes the blur as far as the noise allows."""
+    fy, fx = _frequencies()
+    seen = transfer(p, found)
+    power = found.level * np.maximum(fx * fx + fy * fy, (2 * np.pi / GRID) ** 2) ** (-found.fall / 2)
+    least = max(sigma, QUIETEST) ** 2
+    answer = seen * power / (seen * seen * power + regular * least)
+    taps = np.fft.fftshift(np.real(np.fft.ifft2(answer)))
+    middle = GRID // 2
+    cut = taps[middle - TAPS : middle + TAPS + 1, middle - TAPS : middle + TAPS + 1]
+    fade = np.hanning(2 * TAPS + 3)[1:-1] ** 0.25
+    cut = cut * fade[:, None] * fade[None]
+    return np.asarray(cut / cut.sum(), np.float32)
+
+
+def raised(taps: Plane, spectrum: NDArray) -> NDArray[np.float32]:
+    """(64,) what a filter makes of noise of this spectrum (64,), by coefficient of an 8 x 8 block."""
+    n = np.arange(8)
+    basis = np.sqrt(np.where(n == 0, 1, 2) / 8)[:, None] * np.cos(np.pi * n[:, None] * (2 * n + 1) / 16)
+    answer = np.abs(np.fft.fft2(taps, (GRID, GRID))) ** 2
+    waves = np.abs(np.fft.fft(basis, GRID, axis=1)) ** 2 / GRID
+    at = np.minimum(np.abs(np.fft.fftfreq(GRID)) * 16, 7).astype(int)
+    noise = spectrum.reshape(8, 8)[at][:, at]
+    return np.einsum("uy,yx,vx->uv", waves, answer * noise, waves).astype(np.float32).ravel()
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
+def _filtered(plane, taps):
+    """A plane without its rim, filtered."""
+    n = taps.shape[0]
+    h, w = plane.shape[0] - n + 1, plane.shape[1] - n + 1
+    out = np.zeros((h, w), np.float32)
+    for y in range(h):
+        for i in range(n):
+            for j in range(n):
+                f = taps[i, j]
+                for x in range(w):
+                    out[y, x] += f * plane[y + i, x + j]
+    return out
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _at_ends(calm, low, high, top, bottom):
+    """The share of the neighbourhood that lies at the top, and at the bottom, of the local range."""
+    h, w = calm.shape
+    whole = np.float32((2 * AROUND + 1) ** 2)
+    for y in range(h):
+        for x in range(w):
+            near = np.float32(TOP) * (high[y, x] - low[y, x])
+            above, below, a, b = high[y, x] - near, low[y, x] + near, 0, 0
+            for j in range(max(y - AROUND, 0), min(y + AROUND + 1, h)):
+                for i in range(max(x - AROUND, 0), min(x + AROUND + 1, w)):
+                    a += calm[j, i] >= above
+                    b += calm[j, i] <= below
+            top[y, x], bottom[y, x] = a / whole, b / whole
+
+
+def _room(share: Plane) -> Plane:
+    return np.clip((PLATEAU - share) / np.float32(PLATEAU - TEXTURE), 0, 1)
+
+
+def guarded(sharp: Plane, calm: Plane) -> Plane:
+    """Held near the local range of the cleaned picture, tightly beside plateaus and loosely in texture."""
+    low, high = local_range(calm)
+    top, bottom = np.empty_like(calm), np.empty_like(calm)
+    _at_ends(calm, low, high, top, bottom)
+    top, bottom = gaussian(top, SMOOTH), gaussian(bottom, SMOOTH)
+    span = high - low
+    dx, dy = (cv2.Sobel(sharp, cv2.CV_32F, *d, ksize=1) for d in ((1, 0), (0, 1)))
+    steep = largest(np.asarray(np.sqrt(dx * dx + dy * dy) / 2, np.float32), 5) / np.maximum(span, np.float32(0.02))
+    too = np.clip((steep - STEEP) / (STEEPER - STEEP), 0, 1) * (1 - _room(np.minimum(top, bottom) + np.float32(0.1)))
+    sharp = sharp + np.asarray(too, np.float32) * (gaussian(sharp, SOFTER) - sharp)
+    over, under = (np.minimum(LOOSE * span, MOST) * _room(share) for share in (top, bottom))
+    return np.clip(sharp, low - under, high + over)
+
+
+GUARD_REACH = WINDOW // 2 + AROUND + reach_of(SMOOTH) + 4
+
+
+def _calm(context: Context) -> Plane:
+    pixels, have = context.get(INPUT, CALM_REACH)
+    return calm_luma(pixels, have, context.region, context.size, _noise(context), context.check)
+
+
+def _noise(context: Context) -> NoisePrint:
+    """The print, as strong as the picture bears out: fine texture is not to pass for noise here."""
+    found: NoisePrint = context.facts[NOISE_PRINT]
+    return found.times(context.facts[BLUR].quiet)
+
+
+def _nothing(context: Context) -> bool:
+    p: DeblurParams = context.params
+    return p.kind is Kind.MEASURED and context.facts[BLUR].sigma < SHARP
+
+
+def _inverted(context: Context) -> Plane:
+    """(h, w) luma without the blur, and without the noise that this raised."""
+    p, noise = context.params, _noise(context)
+    pixels, have = context.get(INPUT, INVERT_REACH)
+    plane = luma(pixels)
+    inner = context.region.slices(have)
+    if _nothing(context):
+        return np.array(plane[inner])
+    sigma = _sigma(noise)
+    taps = inverse(p, context.facts[BLUR], sigma)
+    area = context.region.aligned(4).grown(16)
+    wide = np.ascontiguousarray(fetch(plane[None], have, area.grown(TAPS), context.size)[0], np.float32)
+    sharp = _filtered(wide, taps)
+    context.check()
+    if sigma < QUIETEST / 2:
+        return np.ascontiguousarray(sharp[context.region.slices(area)])
+    one, table = np.ones((1, 1), np.float32), noise.luma_sigma
+    first = raised(taps, np.asarray(noise.luma_spectrum, float))
+    own = np.ascontiguousarray(sharp)
+    pilot = sliding_dct(
+        own[None], first[None], THRESHOLD, one, table[None], len(table) - 1, row_step=2, check=context.check
+    )[0]
+    bolder = inverse(p, context.facts[BLUR], sigma, BOLDER)
+    own = np.ascontiguousarray(_filtered(wide, bolder))
+    context.check()
+    clean = wiener_dct(own, pilot, raised(bolder, np.asarray(noise.luma_spectrum, float)), table)
+    return np.ascontiguousarray(clean[context.region.slices(area)])
+
+
+INVERT_REACH = TAPS + 2 * CALM_REACH + 8
+
+
+def _sigma(noise: NoisePrint) -> float:
+    return float(np.median(noise.luma_sigma)) if noise.sure else 0.0
+
+
+def _run(context: Context) -> Plane:
+    p: DeblurParams = context.params
+    pixels, _ = context.get(INPUT)
+    if _nothing(context):
+        return pixels
+    calm, have = context.get("calm", GUARD_REACH)
+    sharp, _ = context.get("inverted", GUARD_REACH)
+    inner = context.region.slices(have)
+    held = guarded(np.ascontiguousarray(sharp), np.ascontiguousarray(calm))[inner]
+    own = luma(pixels)
+    grain = np.float32(p.grain / 100) * (own - calm[inner])
+    by = np.float32(p.amount / 100) * (held + grain - own)
+    return np.asarray(pixels + by[..., None], np.float32)
+
+
+def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
+    """What blur was measured, and how sure that is."""
+    found: BlurOf = facts[BLUR]
+    nowhere = np.zeros((0, 2)), np.zeros(0), ""
+    if p.kind is not Kind.MEASURED:
+        return Hits(*nowhere, True, short=_summary(p))
+    proof = say("a blur of {0:.2f} px, {1:.0f} % sure", found.sigma, 100 * found.sure)
+    if found.sigma < SHARP:
+        return Hits(*nowhere, False, proof=proof, calm=mark("sharp already"))
+    return Hits(*nowhere, True, proof=proof, short=f"{p.amount:.0f} % · {found.sigma:.2g} px")
+
+
+def _summary(p: DeblurParams) -> str:
+    how = say("measured") if p.kind is Kind.MEASURED else f"{p.size:.2g} px"
+    return f"{p.amount:.0f} % · {how}"
+
+
+DEBLUR = StepKind(
+    id="deblur",
+    name="Deblur",
+    place=110,
+    help="Takes out a blur that was measured from the picture, or typed, and holds noise and rims.",
+    params=DeblurParams,
+    stages=(
+        Stage("calm", _calm, key=lambda p: (), reach=CALM_REACH),
+        Stage("inverted", _inverted, key=lambda p: (p.kind, p.size, p.angle), reach=INVERT_REACH),
+        Stage("deblur", _run, reach=GUARD_REACH),
+    ),
+    facts=lambda p: frozenset({NOISE_PRINT, BLUR}),
+    idle=lambda p: p.amount == 0,
+    hits=_hits,
+    offered=False,
+    summary=_summary,
+)
