@@ -3066,6 +3066,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>fast alles ist auf Schwarz oder Weiß beschnitten</translation>
     </message>
     <message>
+      <source>no blur measured</source>
+      <translation>keine Unschärfe gemessen</translation>
+    </message>
+    <message>
       <source>no such place in this picture</source>
       <translation>keine solche Stelle in diesem Bild</translation>
     </message>
@@ -3252,10 +3256,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>shadows +{0:g} EV</source>
       <translation>Tiefen +{0:g} EV</translation>
-    </message>
-    <message>
-      <source>sharp already</source>
-      <translation>schon scharf</translation>
     </message>
     <message>
       <source>size</source>

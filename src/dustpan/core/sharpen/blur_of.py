@@ -22,9 +22,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
-from dustpan.core.fact import Asked, FactKind, Scope
+from dustpan.core.fact import Asked, FactKind, Of, Scope
 from dustpan.core.noise.evened import even_noise, quieter
-from dustpan.core.noise.measure import NOISE_PRINT
+from dustpan.core.noise.measure import PICTURE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.region import Region
 
@@ -140,7 +140,7 @@ def blur_of(power: NDArray, noise: float, plane: Callable[[], Plane]) -> BlurOf:
 
 
 def _measure(asked: Asked) -> BlurOf:
-    noise: NoisePrint = asked.needs[NOISE_PRINT]
+    noise: NoisePrint = asked.needs[PICTURE_PRINT]
     power = mean_power(asked.read, asked.size, asked.check)
     if power is None:
         return BlurOf(np.eye(2) * LEAST_BLUR)
@@ -154,4 +154,5 @@ def _measure(asked: Asked) -> BlurOf:
     return replace(blur_of(power, sigma, lambda: np.ascontiguousarray(middle, np.float32)), quiet=quiet)
 
 
-BLUR = FactKind("blur", _measure, scope=Scope.WHOLE, needs=(NOISE_PRINT,))
+# of the picture before it is cleaned: cleaning changes the spectrum, and not the blur
+BLUR = FactKind("blur", _measure, of=Of.PICTURE, scope=Scope.WHOLE, needs=(PICTURE_PRINT,))

@@ -258,7 +258,7 @@ def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
         return Hits(*nowhere, True, short=_summary(p))
     proof = say("a blur of {0:.2f} px, {1:.0f} % sure", found.sigma, 100 * found.sure)
     if found.sigma < SHARP:
-        return Hits(*nowhere, False, proof=proof, calm=mark("sharp already"))
+        return Hits(*nowhere, False, proof=proof, calm=mark("no blur measured"))
     return Hits(*nowhere, True, proof=proof, short=f"{p.amount:.0f} % · {found.sigma:.2g} px")
 
 
