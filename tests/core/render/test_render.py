@@ -292,19 +292,19 @@ def test_nothing_of_a_draft_is_kept(picture: Picture) -> None:
     with Renderer(picture) as r:
         r.at_once(BOTH, whole, draft=True)
         assert r.peek(BOTH, whole) is None
-        assert not r.quick(BOTH, tiles_of(whole, picture.size))
+        assert not r.slow_done(BOTH, tiles_of(whole, picture.size))
 
 
 def test_no_draft_is_needed_where_only_mix_changes(picture: Picture) -> None:
     places = tiles_of(Region(0, 0, *picture.size), picture.size)
     with Renderer(picture) as r:
         sweep = Sweep((make_step("noise"),))
-        assert not r.quick(sweep, places)
+        assert not r.slow_done(sweep, places)
         r.render(sweep)
-        assert r.quick(sweep, places)
-        assert r.quick(Sweep((make_step("noise", {"luminance": 0.5}),)), places)
-        assert not r.quick(Sweep((make_step("noise", {"luminance": 1.5}),)), places)
-        assert r.quick(Sweep((make_step("edge-sharpen"),)), places)
+        assert r.slow_done(sweep, places)
+        assert r.slow_done(Sweep((make_step("noise", {"luminance": 0.5}),)), places)
+        assert not r.slow_done(Sweep((make_step("noise", {"luminance": 1.5}),)), places)
+        assert r.slow_done(Sweep((make_step("edge-sharpen"),)), places)
 
 
 @pytest.mark.parametrize("held", [True, False])
@@ -328,7 +328,6 @@ def test_where_only_a_fact_is_missing_the_slow_work_is_done(picture: Picture) ->
             Sweep((make_step("noise", {"luminance": value}), make_step("edge-sharpen"))) for value in (0.5, 1.5)
         )
         assert r.slow_done(mixed, places)
-        assert not r.quick(mixed, places)  # what the mix leaves is not measured yet
         assert not r.slow_done(anew, places)
 
 

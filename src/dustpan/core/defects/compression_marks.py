@@ -275,7 +275,10 @@ def _measure(asked: Asked) -> Quantised:
     if min(asked.size) < 2 * UNIT:
         return Quantised()
     told = _by_file(asked)
-    return _by_picture(asked, OLDER * told.step) or _by_larger(asked, OLDER * told.step) or told
+    found = _by_picture(asked, OLDER * told.step)
+    if found is None and told.step <= COARSER:  # one that is coarse itself says enough
+        found = _by_larger(asked, OLDER * told.step)
+    return found or told
 
 
 def _by_larger(asked: Asked, coarser_than: float) -> Quantised | None:

@@ -32,7 +32,7 @@ COLOUR = """
 """
 QUALITIES = range(10, 91)
 LOW = 4  # the sum of both indices up to which coefficients are looked at
-BLOCKS, LEAST = 1500, 150  # the most active ones of a place that are looked at; coefficients that have to be large
+BLOCKS, LEAST = 800, 150  # the most active ones of a place that are looked at; coefficients that have to be large
 SEEN, CHANCE, FITS = 0.75, 0.25, 0.14  # steps
 BETTER = 0.8  # of the next best place that is no neighbour's: by chance all are alike
 

@@ -253,8 +253,8 @@ class Show:
         region = self.seen[False].missing(self._visible())
         if region is None:
             return
-        done = self.renderer.quick if wide else self.renderer.slow_done  # measuring takes no longer than a draft
-        if done(self.request.sweep, tiles_of(region, self.size)):
+        # a wide view is exact only after the probes and the verdict, so that even quick work is drafted first
+        if not wide and self.renderer.slow_done(self.request.sweep, tiles_of(region, self.size)):
             return
         if wide:
             self._tell_reduced(False, *self._reduced(False, draft=True))

@@ -62,9 +62,6 @@ class Facts:
         layers = subject.reference if kind.of is Of.PICTURE or subject.is_picture else subject.layers
         return kind.name, layers[-1].after if layers else self._picture.key
 
-    def known(self, kind: FactKind, subject: Subject) -> bool:
-        return self._cache.fact(self.key(kind, subject)) is not None
-
     def begin(self, kind: FactKind, subject: Subject, cancel: Cancel, draft: bool = False) -> Callable[[], Any]:
         """Begin to measure a fact; the call that is returned waits for it.
 

@@ -215,15 +215,6 @@ class Renderer:
         slow = [layer.key_of(layer.slow) for layer in layers_of(self.picture, sweep) if layer.slow.stage.draft]
         return all(self.cache.get((key, place)) is not None for key in slow for place in places)
 
-    def quick(self, sweep: Sweep, places: Sequence[Place]) -> bool:
-        """Whether all that takes time is cached for these tiles, facts as well, so that no draft is needed."""
-        layers = layers_of(self.picture, sweep)
-        for number, layer in enumerate(layers):
-            subject = self._shop.subject(layers[:number])
-            if not all(self._shop.facts.known(f, subject) for f in layer.step.facts if f.draft):
-                return False
-        return self.slow_done(sweep, places)
-
     def hold(self, sweep: Sweep, places: Sequence[Place]) -> None:
         """Make what is kept of these tiles the last to be dropped."""
         for layer in layers_of(self.picture, sweep):

@@ -29,7 +29,7 @@ from dustpan.ui.bench.where_panel import Shown
 from dustpan.ui.document import Document
 from dustpan.ui.look.theme import OVERLAY
 
-FOLLOW_MS = 70  # how often the effect follows a stroke that is still being painted
+FOLLOW_MS = 25  # how often the effect follows a stroke that is still being painted
 STAYS_MS = 250  # how long a mask stays after the control that showed it was let go
 DIM, TINTED = 170, 130  # of 255
 KEYS = {"kept": "Ctrl+Shift+K", "picture": "Ctrl+Shift+G"}
