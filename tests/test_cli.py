@@ -349,6 +349,30 @@ def test_any_failure_of_one_file_ends_that_file_only(
     assert [p.name for p in (tmp_path / "out").iterdir()] == ["other.tif"]
 
 
+def test_a_mask_is_written_as_a_grey_picture(run: Run, file: Path, tmp_path: Path) -> None:
+    together, apart = tmp_path / "together.png", tmp_path / "apart.tif"
+    parts = ["@ellipse:x=60,y=50,across=50,down=40", "+tones", "-tones:from=0.9,to=1"]
+    code, out, _ = run("mask", file, " ".join(parts), "--out", together, "--json")
+    assert code == 0
+    assert 0 < json.loads(out)["covered"] < 1
+    assert run("mask", file, *parts, "--out", apart)[0] == 0
+    first, second = open_picture(together), open_picture(apart)
+    assert first.depth.value == second.depth.value
+    assert first.pixels.shape[2] == 1
+    assert np.array_equal(first.pixels, second.pixels)
+    assert run("mask", file, "ellipse", "--out", apart)[0] == 2
+    assert run("mask", file, "@moon", "--out", apart)[0] == 2
+
+
+def test_a_step_is_limited_on_the_command_line(run: Run, file: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out.tif"
+    step = "noise:luminance=1,opacity=0.5 @gradient:ends=20/40;60/40 -ellipse:x=30,y=20,across=10,down=10"
+    assert run("clean", file, "--out", out, "--step", step)[0] == 0
+    before, after = open_picture(file).pixels, open_picture(out).pixels
+    assert np.allclose(before[-3:], after[-3:], atol=1e-4)
+    assert not np.allclose(before[:8], after[:8], atol=1e-3)
+
+
 def test_several_dark_frames_make_one_map_of_what_most_of_them_hold(run: Run, tmp_path: Path) -> None:
     darks = []
     for n in range(3):

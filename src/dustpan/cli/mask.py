@@ -16,12 +16,13 @@ from dustpan.core.text import plain
 def mask(
     file: Annotated[Path, typer.Argument(help="The picture.")],
     parts: Annotated[list[str], typer.Argument(help="@PART[:name=value,…], then +PART, &PART or -PART.")],
-    out: Annotated[Path, typer.Option("--out", "-o", help="A PNG or TIFF, 16-bit grey.")],
+    out: Annotated[Path, typer.Option("--out", help="A PNG or TIFF, 16-bit grey.")],
     part: Part = None,
     pattern: Pattern = "",
     as_json: AsJson = False,
 ) -> None:
     """Write where a step would apply: white where it acts, black where it does not."""
+    # there are no options of one letter here: -PART is a part
     import numpy as np
 
     from dustpan.core.files import open_picture, save_picture
