@@ -387,7 +387,7 @@ def main() -> None:
             on_sensors(folder),
             "Rows as focus pixels write them, fading to the right, on eight photographs; projection on what was added:",
             stripes(),
-            "Bands of lamps, four frequencies on eight photographs; the same change of all colours cannot be proven:",
+            "Bands of lamps, four frequencies on eight photographs; one of all colours can hardly be proven:",
             lamps(),
             "Gain over the decoded JPEG on four photographs; the bilateral filter got the best of four strengths "
             "picture by picture, by the truth:",

@@ -12,11 +12,15 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
+from dustpan.core.colour import decode
 from dustpan.core.files import save_picture
 from dustpan.core.picture import from_array
+from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 from dustpan.ui import safety
 from dustpan.ui.app import make_app
 from dustpan.ui.window import Window
+from tests.core.files.make import mosaic_dng, write
+from tests.scenes import desk
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -32,6 +36,15 @@ def lamp(tmp_path: Path, noisy: np.ndarray) -> Path:
     path = tmp_path / "lamp.tif"
     save_picture(from_array(np.rint(noisy * 65535).astype(np.uint16)), path)
     return path
+
+
+@pytest.fixture
+def striped(tmp_path: Path) -> Path:
+    """A raw of a lifted shadow, with stripes and hot pixels."""
+    taken = Exposure(20000, 0)
+    light = 0.3 + 0.2 * decode(desk())
+    stored = with_hot_pixels(counts(with_stripes(seen(light, taken)), taken, 2), taken, 3, 0.001)
+    return write(tmp_path, "stair.dng", mosaic_dng(stored, shot(taken)))
 
 
 class Bench:

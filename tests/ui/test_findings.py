@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -10,11 +9,9 @@ import pytest
 from PIL import Image
 from PyQt6.QtCore import QPoint, QPointF, Qt
 
-from dustpan.core.colour import decode
 from dustpan.core.jobs.one import Task
 from dustpan.core.sweep import beside, load_sweep
-from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
-from tests.core.files.make import fits, mosaic_dng, write
+from tests.core.files.make import fits, write
 from tests.scenes import desk
 from tests.ui.conftest import Bench
 
@@ -118,12 +115,8 @@ def test_nothing_found_is_an_answer(bench: Bench, lamp: Path) -> None:
     assert chip(bench, "Stripes") == "nothing proven"
 
 
-def test_a_raw_is_repaired_before_it_is_developed(bench: Bench, tmp_path: Path) -> None:
-    taken = Exposure(20000, 0)
-    light = 0.3 + 0.2 * decode(desk())
-    stored = with_hot_pixels(counts(with_stripes(seen(light, taken)), taken, 2), taken, 3, 0.001)
-    path = write(tmp_path, "stair.dng", mosaic_dng(stored, replace(shot(taken))))
-    bench.open(path)
+def test_a_raw_is_repaired_before_it_is_developed(bench: Bench, striped: Path) -> None:
+    bench.open(striped)
     w = bench.window
     for step in ("stripes", "hot-pixels"):
         w.bench.editing.add_step(step)
@@ -231,12 +224,10 @@ def test_a_change_goes_before_looking_for_repairs(bench: Bench, frame: Path) -> 
     assert w.document.sweep.steps[0].params.luminance == 1.2
 
 
-def test_the_stair_is_repaired_looked_through_exported_and_opened_again(bench: Bench, tmp_path: Path) -> None:
-    taken = Exposure(20000, 0)
-    light = 0.3 + 0.2 * decode(desk())
-    stored = with_hot_pixels(counts(with_stripes(seen(light, taken)), taken, 2), taken, 3, 0.001)
-    path = write(tmp_path, "stair.dng", mosaic_dng(stored, replace(shot(taken))))
-    bench.open(path)
+def test_the_stair_is_repaired_looked_through_exported_and_opened_again(
+    bench: Bench, striped: Path, tmp_path: Path
+) -> None:
+    bench.open(striped)
     w = bench.window
     words = told(bench)
     assert "Hot pixels (" in words
@@ -262,7 +253,7 @@ def test_the_stair_is_repaired_looked_through_exported_and_opened_again(bench: B
     bench.wait()
     assert chip(bench, "Hot pixels") == f"{found - 1} found"
     result = tmp_path / "stair.tif"
-    w.jobs.export(w.document, Task(path, result, w.document.sweep.as_json()), 1)
+    w.jobs.export(w.document, Task(striped, result, w.document.sweep.as_json()), 1)
     bench.bot.waitUntil(result.exists, timeout=60_000)
     bench.wait()
     w.files.save()
@@ -270,4 +261,4 @@ def test_the_stair_is_repaired_looked_through_exported_and_opened_again(bench: B
     w.files.show(w.files.documents[-1])
     bench.wait()
     assert told(bench) == ""
-    assert load_sweep(beside(path)).steps[0].params.spared
+    assert load_sweep(beside(striped)).steps[0].params.spared

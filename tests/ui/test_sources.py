@@ -142,6 +142,20 @@ def test_controls_that_can_do_nothing_say_why(bench: Bench, tmp_path: Path, sky:
     assert not bench.window.bench.tray.rows["colour"].box.isEnabled()
 
 
+def test_controls_of_a_typed_blur_wait_until_one_is_typed(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.window.bench.editing.add_step("deblur")
+    bench.wait()
+    rows = bench.window.bench.tray.rows
+    assert "measured" in rows["size"].box.toolTip()
+    usable = {}
+    for kind in ("measured", "disc", "directional"):
+        bench.window.bench.editing.set_values({"kind": kind}, False)
+        bench.wait()
+        usable[kind] = [rows[name].box.isEnabled() for name in ("size", "angle")]
+    assert usable == {"measured": [False, False], "disc": [True, False], "directional": [True, True]}
+
+
 def test_a_frame_opens_brightened_and_is_judged_applied_and_saved(bench: Bench, sky: Path) -> None:
     bench.open(sky)
     w = bench.window

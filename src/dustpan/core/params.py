@@ -10,9 +10,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import cached_property
 from typing import Annotated, Any, ClassVar, Self
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_serializer, field_validator
 from pydantic.fields import FieldInfo
 
 from dustpan.core.errors import WrongUse
@@ -193,14 +194,32 @@ class Stroke(BaseModel):
     opacity: float = Field(default=1.0, ge=0, le=1)
     flow: float = Field(default=1.0, ge=0.01, le=1)
     erase: bool = False
-    points: tuple[tuple[float, float, Annotated[float, Field(ge=0, le=1)]], ...] = Field(
-        min_length=1, max_length=100_000
-    )
+    points: tuple[Point, ...] = Field(min_length=1, max_length=100_000)
+
+    @field_validator("points", mode="before")
+    @classmethod
+    def _read(cls, points: Any) -> Any:
+        """Also as files keep them."""
+        if not isinstance(points, str):
+            return points
+        found = ([float(v) for v in point.split("/")] for point in points.split())
+        return tuple((*values, 1.0) if len(values) == 2 else tuple(values) for values in found)
+
+    @field_serializer("points", when_used="json")
+    def _kept(self, points: tuple[Point, ...]) -> str:
+        """As y/x/pressure with spaces between, without a pressure of 1: a painted mask is thousands of them."""
+        said = ((y, x) if p == 1 else (y, x, p) for y, x, p in points)
+        return " ".join("/".join(repr(v).removesuffix(".0") for v in values) for values in said)
+
+    @cached_property
+    def key(self) -> str:
+        """What tells it from every other."""
+        return repr(self)
 
     def scaled(self, factor: float) -> Stroke:
         """The same in a picture ``factor`` times as large."""
         points = tuple((y * factor, x * factor, p) for y, x, p in self.points)
-        return Stroke.model_construct(**{**self.model_dump(), "size": self.size * factor, "points": points})
+        return Stroke.model_construct(**{**dict(self), "size": self.size * factor, "points": points})
 
 
 @dataclass(frozen=True)
@@ -302,7 +321,7 @@ class Params(BaseModel):
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """With some values replaced; checked like new ones, unlike pydantic's own."""
-        return type(self).make(type(self).__name__, {**self.model_dump(), **(update or {})})
+        return type(self).make(type(self).__name__, {**dict(self), **(update or {})})
 
     def scaled(self, factor: float) -> Self:
         """What does the same in a picture ``factor`` times as large; sizes in px may leave their range for that."""

@@ -44,7 +44,7 @@ class StepKind:
         with gets it as well.
     repairs : what it takes out was never in the scene, so that a result is judged against the repaired picture.
     full_size : it means nothing on a reduced picture, and is left out there.
-    unused : by name, which controls do nothing on a picture of this kind, and why.
+    unused : by name, which controls do nothing on a picture of this kind, with these parameters, and why.
     hits : what it found, from its facts and parameters, where it finds something. offered : whether it is offered on
         opening a picture in which it does.
     blend : how its result is laid over its input when nothing else is said.
@@ -69,7 +69,7 @@ class StepKind:
     finishing: bool = False
     full_size: bool = False
     repairs: bool = False
-    unused: Callable[[Kind], Mapping[str, str]] = lambda kind: {}
+    unused: Callable[[Kind, Any], Mapping[str, str]] = lambda kind, p: {}
     hits: Callable[[Mapping[FactKind, Any], Any], Hits] | None = None
     offered: bool = True
     blend: Blend = Blend.NORMAL

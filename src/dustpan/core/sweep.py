@@ -29,7 +29,7 @@ from dustpan.core.where.mask import EVERYWHERE, Mask, PartKind, read_mask
 
 FORMAT = 1
 SUFFIX = ".sweep.json"
-LARGEST = 4 << 20
+LARGEST = 256 << 20  # bytes of a file, so that no painted mask is too large to be opened again
 MOST_STEPS = 200
 FIELDS = {"step", "version", "on", "opacity", "blend", "params", "where"}
 

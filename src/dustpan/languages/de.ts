@@ -1338,6 +1338,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Aus</translation>
     </message>
     <message>
+      <source>Of a blur that is typed; this one is measured.</source>
+      <translation>Gilt für eine eingegebene Unschärfe; diese ist gemessen.</translation>
+    </message>
+    <message>
       <source>Of a typed blur along a line.</source>
       <translation>Einer eingegebenen Unschärfe entlang einer Linie.</translation>
     </message>
@@ -1376,6 +1380,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>On the picture</source>
       <translation>Auf dem Bild</translation>
+    </message>
+    <message>
+      <source>Only a blur along a line has one.</source>
+      <translation>Nur eine Unschärfe entlang einer Linie hat einen.</translation>
     </message>
     <message>
       <source>Opacity</source>

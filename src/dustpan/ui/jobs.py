@@ -37,6 +37,7 @@ from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.screen import packed
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step, Sweep, first_steps
+from dustpan.core.where.colours import colour_at
 from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.document import Document
 
@@ -71,6 +72,7 @@ class Jobs(QObject):
     mask_ready = pyqtSignal(object, object, object, object)  # … for what, region, (h, w) 0 to 255
     probe_mask = pyqtSignal(object, object, int, object)  # … for what, number of the probe, (h, w) 0 to 255
     covered = pyqtSignal(object, object, float)  # … for what, the mean of its mask
+    colour_ready = pyqtSignal(object, object, object)  # … for which step and part, L*a*b*
     costs_ready = pyqtSignal(object, object)
     repairs_found = pyqtSignal(object, object)  # … what steps would find that are not in the sweep
     export_progressed = pyqtSignal(int, int, int)  # token, done, total
@@ -253,6 +255,15 @@ class Jobs(QObject):
             self.covered.emit(document, (sweep, index), float(np.mean(shares)))
 
         self._ask(f"coverage {index}", document, work)
+
+    def ask_colour(self, document: Document, sweep: Sweep, index: int, part: int, place: tuple[float, float]) -> None:
+        """The colour of a place (y, x) before a step, for a part of its mask; `colour_ready` carries it."""
+
+        def work(cancel: Cancel) -> None:
+            read = partial(document.renderer.at_once, sweep.first(index), cancel=cancel)
+            self.colour_ready.emit(document, (index, part), colour_at(read, document.renderer.size, *place))
+
+        self._ask(f"colour at {place}", document, work)
 
     @staticmethod
     def _exact_mask(

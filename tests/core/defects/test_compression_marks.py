@@ -16,7 +16,9 @@ from scipy.fft import dctn
 
 from dustpan.core.colour import luma
 from dustpan.core.defects import older_tables
-from dustpan.core.defects.compression_marks import QUANTISED, TO_YCC, WITHIN
+from dustpan.core.defects.blocks import TO_YCC
+from dustpan.core.defects.compression_marks import WITHIN
+from dustpan.core.defects.quantised import QUANTISED
 from dustpan.core.files.registry import open_picture
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.region import Region

@@ -20,7 +20,7 @@ from dustpan.core.parts import PARTS, part_kind
 from dustpan.core.picture import from_array
 from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
-from dustpan.core.sweep import KeptStep, Step, Sweep, sweep_from_json
+from dustpan.core.sweep import KeptStep, Step, Sweep, load_sweep, save_sweep, sweep_from_json
 from dustpan.core.where.brush import painted
 from dustpan.core.where.clean_up import Finish
 from dustpan.core.where.mask import How, Mask, Part
@@ -251,12 +251,39 @@ def test_what_this_dustpan_does_not_know_is_kept_word_for_word(raw: list) -> Non
 @pytest.mark.parametrize("raw", [
     7, {"part": "edges"}, [3], [{"part": "edges", "faded": 200}], [{"part": "edges", "how": "maybe"}],
     [{"part": "edges", "params": {"strength": "much"}}], [{"finish": {"grow": 1e9}}],
+    *([{"part": "brush", "params": {"strokes": [{"size": 9, "points": points}]}}]
+      for points in ("", "3", "3/x", "3/4/2", "1/2/1/1", 7)),
 ])  # fmt: skip
 def test_a_damaged_mask_ends_in_a_sentence(raw: object) -> None:
     data = Sweep((step(Mask()),)).as_json()
     data["steps"][0]["where"] = raw
     with pytest.raises(WrongUse):
         sweep_from_json(data)
+
+
+def test_a_painted_mask_is_small_in_its_file_and_comes_back_as_it_was(tmp_path: Path) -> None:
+    rng = np.random.default_rng(6)
+    strokes = [
+        Stroke(
+            size=40, points=tuple((round(y, 2), round(x, 2), p) for y, x, p in rng.random((500, 3)) * (4000, 6000, 1))
+        )
+        for _ in range(200)
+    ]
+    strokes.append(Stroke(size=2.5, soft=0.1, erase=True, points=((-3.0, 1 / 3, 1.0), (5e-7, 12.0, 0.0))))
+    mask = Mask((Part(part_kind("brush"), part_kind("brush").make({"strokes": tuple(strokes)})),))
+    path = tmp_path / "painted.sweep.json"
+    save_sweep(Sweep((step(mask),)), path)
+    assert path.stat().st_size < 40 * 200 * 500
+    assert load_sweep(path).steps[0].where == mask
+
+
+def test_strokes_are_read_as_lists_too() -> None:
+    data = Sweep((step(Mask()),)).as_json()
+    data["steps"][0]["where"] = [
+        {"part": "brush", "params": {"strokes": [{"size": 9, "points": [[3, 4.5, 1], [5, 6, 0.5]]}]}}
+    ]
+    found = sweep_from_json(data).steps[0].where.parts[0].params.strokes
+    assert found == (Stroke(size=9, points=((3.0, 4.5, 1.0), (5.0, 6.0, 0.5))),)
 
 
 @pytest.mark.parametrize("text", [

@@ -24,6 +24,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
+from dustpan.core.between import between
 from dustpan.core.colour import luma
 from dustpan.core.defects import flicker
 from dustpan.core.defects.flicker import Flicker
@@ -303,24 +304,9 @@ def _waves(lines: tuple[Line, ...], size: tuple[int, int], y0: int = 0, x0: int 
     out = np.zeros(size, np.float32)
     for line in lines:
         y = np.arange(size[0]) + y0
-        strength = _spread(line.strength, y, np.arange(size[1]) + x0)
+        strength = between(line.strength, y / GRID, (np.arange(size[1]) + x0) / GRID)
         out += strength * np.cos(2 * np.pi * line.frequency * y + line.phase).astype(np.float32)[:, None]
     return out
-
-
-def _spread(grid: Plane, y: NDArray, x: NDArray) -> Plane:
-    """A grid of every `GRID` px, interpolated linearly at rows y and columns x."""
-
-    def parts(at: NDArray, n: int) -> tuple[NDArray, NDArray]:
-        place = np.minimum(at / GRID, n - 1.0)
-        low = np.minimum(place.astype(int), max(n - 2, 0))
-        return low, (place - low).astype(np.float32)
-
-    (i, v), (j, u) = parts(y, grid.shape[0]), parts(x, grid.shape[1])
-    i1, j1 = np.minimum(i + 1, grid.shape[0] - 1), np.minimum(j + 1, grid.shape[1] - 1)
-    top = grid[i][:, j] * (1 - u) + grid[i][:, j1] * u
-    low = grid[i1][:, j] * (1 - u) + grid[i1][:, j1] * u
-    return np.asarray(top * (1 - v)[:, None] + low * v[:, None], np.float32)
 
 
 def _measure(asked: Asked) -> Stripes:

@@ -195,7 +195,7 @@ def _facts(p: DevelopParams) -> frozenset[FactKind]:
     return frozenset({SENSOR, SENSOR_NOISE}) if p.demosaic is Demosaic.BY_NOISE else frozenset({SENSOR})
 
 
-def _unused(kind: Kind) -> dict[str, str]:
+def _unused(kind: Kind, p: DevelopParams) -> dict[str, str]:
     if kind is Kind.BARE:
         why = mark("Its sensor has no colour filter.")
         return dict.fromkeys(("white", "temperature", "tint", "demosaic", "primaries"), why)

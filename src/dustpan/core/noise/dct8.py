@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import numpy as np
 from numba import njit
+from scipy.fft import dct
 
+DCT_8 = dct(np.eye(8), axis=0, norm="ortho")  # the same as a matrix, frequency by sample
 _f = np.float32
 _H = _f(8**-0.5)
 _C1, _C2, _C3, _C5, _C6, _C7 = (_f(0.5 * np.cos(k * np.pi / 16)) for k in (1, 2, 3, 5, 6, 7))

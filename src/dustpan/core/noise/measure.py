@@ -16,37 +16,31 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from functools import lru_cache
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.curve import SRGB, Curve
 from dustpan.core.fact import Asked, FactKind, Of
 from dustpan.core.language import mark
 from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
-from dustpan.core.noise.model import ENCODED_STEPS, ChannelNoise, shot_sigma, stored_constant
+from dustpan.core.noise.fit import NEAR_ENDS, OFF_ENDS, TINY, Observed, fit_constant, fit_shot, less_of, lies_within
+from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FROM, EVEN_FULL, NoisePrint
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import Region, flipped
 
 SELECTION = 1.15  # the flattest blocks are also the quietest ones
-TOLERANCE = 0.08  # usual relative error of one measured sigma
 MOST_MEASURED, SAMPLE_SIDE = 4_000_000, 256  # px
-SMALL_STEP = 1e-6  # of an encoded value, for the slope of the transfer curve
 LEAST_SHARE, USUAL_SHARE = 0.1, 0.22  # power of correlated colour noise in that of luminance; 0.22 to 0.31 is usual
 TEXTURED_SHARE = 0.35  # that it then gets; a little more than usual, because lost texture is worse than noise left
 STEEPEST, SOUND_FROM = 1.3, 5  # that noise grows per ring of frequencies towards low ones; the ring that texture spares
-TINY = 1e-12  # a power that is none
 INDEPENDENT = 0.5  # of the power that the differences of independent channels have; texture takes up to a quarter
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
 
 # Chosen on the photographs of `benchmarks.noise_print`, cases A to C, unless a comment says where else from.
 END = 0.01  # share of the lumas beyond the picture's range of tones, on either side
-NEAR_ENDS, OFF_ENDS = (0.02, 0.98), (0.04, 0.96)  # encoded levels that count as neither black nor white
 ALL_CLIPPED, LEAST_INSIDE = 0.97, 0.05  # shares of samples, and of blocks, from which nothing can be told
 ROOT_FROM = 0.02  # encoded, added under the root that stands in for stabilising at the first look
 FIRST_BLOCKS, MOST_BLOCKS = 4000, 8000  # looked at, at the first look and afterwards
@@ -56,17 +50,12 @@ FEW_BINS, MOST_BINS = (2, 6), 20  # brightnesses apart: of small pictures, and a
 FLATTEST_IN_BIN, FLATTEST_SHARE = 60, 0.12  # blocks of a brightness that are taken for flat: at least, and their share
 FEWEST_FLAT, FEWEST_RISE, FEWEST_FINE = 300, 200, 600  # blocks that a spectrum, a ratio, a choice needs
 FINEST_SHARE, UNCLIPPED, WITHOUT_MARKS = 0.06, 0.9, 0.95  # blocks for spectra: share, scale of the noise, less outliers
-CALM_LEVELS, CALM_SHAPES, CALMER = 0.3, 0.75, 0.4  # quantiles over brightnesses that texture does not reach
+CALM_LEVELS, CALM_SHAPES = 0.3, 0.75  # quantiles over brightnesses that texture does not reach
 WHITE_UP_TO, COLOUR_WHITE_UP_TO = 1.6, 2.0  # power at all over that at high frequencies, of white noise
 MEAN_OVER_FIRST = 1.3  # power of a block's mean over that of the two frequencies beside it
 CONSTANT_FIRST = 1.1  # a constant sigma is preferred up to so many times the error of shot noise
-WORST_ERROR = 0.5  # of log sigma at one brightness, that counts towards the choice of a model
-TOGETHER, PULL, USUAL_READ = 0.6, 0.05, 1.2  # read noises: held together, pulled to exp(1.2) electrons
-LOG_BOUNDS = (-14, 6)  # of the logarithms of gain and read noise
 MOST_EVEN, FEWEST_EVEN, QUIETEST = 1200, 100, 0.02  # blocks, and the quantile of them, that evenness is told from
 LUMA_OF_JPEG = (0.299, 0.587, 0.114)  # ITU-R BT.601
-
-Observed = list[tuple[NDArray[np.float64], NDArray[np.float64]]]
 
 
 def sampled(pixels: NDArray) -> NDArray:
@@ -209,7 +198,7 @@ def _unmeasured(usual: NDArray, tones: tuple[float, float], clipped: tuple[float
 def _doubts(blocks: Blocks, found: NoisePrint, known: bool) -> tuple[str, ...]:
     """``known`` : there was noise of this kind before."""
     doubts = []
-    inside = _between(blocks.level, NEAR_ENDS).any(0).mean()
+    inside = lies_within(blocks.level, NEAR_ENDS).any(0).mean()
     if inside < LEAST_INSIDE:
         doubts.append(mark("hardly any of it lies between black and white"))
     elif found.evenness < EVEN_FROM and found.strength > CLEAN_SIGMA:
@@ -220,10 +209,6 @@ def _doubts(blocks: Blocks, found: NoisePrint, known: bool) -> tuple[str, ...]:
 
 
 # ---------------------------------------------------------------- levels and sigmas from flat blocks
-
-
-def _between(level: NDArray, ends: tuple[float, float]) -> NDArray[np.bool_]:
-    return (level > ends[0]) & (level < ends[1])
 
 
 def _observe(planes: NDArray, blocks: Blocks) -> tuple[Observed, bool]:
@@ -272,7 +257,7 @@ def _is_white(planes: NDArray, blocks: Blocks, powers: Sequence[tuple[NDArray, N
 
 def _rise(planes: NDArray, blocks: Blocks) -> float:
     """Power of the flattest blocks at high over that at low frequencies: 1 for white noise, more after sharpening."""
-    inside: NDArray = np.all(_between(blocks.level, OFF_ENDS), axis=0)
+    inside: NDArray = np.all(lies_within(blocks.level, OFF_ENDS), axis=0)
     flat = blocks.flattest(max(FEWEST_RISE, len(blocks) // 20), inside if inside.sum() > FEWEST_RISE else None)
     power = usual_power(np.sum([blocks.spectra(p, flat) for p in planes], axis=0) ** 2)
     return float(power[HIGH].mean() / power[LOW].mean())
@@ -296,90 +281,14 @@ def _fit(
     """The model of every channel, whether the noise is white, and where a fit on better blocks can start."""
     observed, white = _observe(planes, blocks)
     if isinstance(start, NoisePrint):
-        start = _less_of(start.noise, observed)
+        start = less_of(start.noise, observed)
     shrink = 1.0 if white else shrink
-    shot, shot_error, start = _fit_shot(observed, shrink, start, curve)
+    shot, shot_error, start = fit_shot(observed, shrink, start, curve)
     if white:
-        constant, constant_error = zip(*(_fit_constant(m, s) for m, s in observed), strict=True)
+        constant, constant_error = zip(*(fit_constant(m, s) for m, s in observed), strict=True)
         if float(np.mean(constant_error)) < CONSTANT_FIRST * shot_error:
             return tuple(ChannelNoise(True, sigma=s, curve=curve) for s in constant), white, start
     return tuple(ChannelNoise(False, gain=a, read=b, shrink=shrink, curve=curve) for a, b in shot), white, start
-
-
-def _fit_constant(level: NDArray, sigma: NDArray) -> tuple[float, float]:
-    """The constant sigma that the calmer levels agree on, and its mean relative error over all levels."""
-    s = max(float(np.quantile(sigma, CALMER)), 1e-5)
-    ratio = np.ones_like(sigma)
-    for _ in range(4):
-        ratio = sigma / np.interp(level, *stored_constant(s, ENCODED_STEPS))
-        s *= float(np.quantile(ratio, CALMER))
-    error = np.abs(np.log(ratio / np.quantile(ratio, CALMER)))
-    return s, float(np.minimum(error, WORST_ERROR).mean())
-
-
-def _fit_shot(
-    observed: Observed, shrink: float, start: NDArray | None, curve: Curve = SRGB
-) -> tuple[list[tuple[float, float]], float, NDArray]:
-    """Gain and read noise of every channel by robust least squares on log sigma.
-
-    Parameters are log(gain) and log(sqrt(read) / gain), the read noise in electrons; one sensor has one read noise, so
-    the latter are held together across the channels, with a weak pull to three electrons.
-    """
-    n = len(observed)
-    held = np.zeros((n + 1, 2 * n))  # how the read noises, and their mean, pull
-    held[:n, n:] = (np.eye(n) - 1 / n) * TOGETHER / TOLERANCE
-    held[n, n:] = PULL / n / TOLERANCE
-    aim = np.r_[np.zeros(n), USUAL_READ * PULL / TOLERANCE]
-    ends = np.cumsum([0] + [len(level) for level, _ in observed])
-    rows = [slice(first, last) for first, last in pairwise(ends)]
-    seen = np.concatenate([np.log(sigma / shrink) for _, sigma in observed])
-
-    @lru_cache(maxsize=2)
-    def expected(p: tuple[float, ...]) -> NDArray:
-        return np.concatenate([shot_sigma(observed[c][0], p[c], p[n + c], curve) for c in range(n)], 1) / TOLERANCE
-
-    def misfit(p: NDArray) -> NDArray:
-        return expected(tuple(p))[0] - seen / TOLERANCE
-
-    def residuals(p: NDArray) -> NDArray:
-        return np.concatenate([misfit(p), held @ p - aim])
-
-    def slopes(p: NDArray) -> NDArray:
-        """Jacobian of the residuals: those of a channel hang on its own two parameters alone."""
-        out = np.zeros((ends[-1], 2 * n))
-        for c in range(n):
-            out[rows[c], c], out[rows[c], n + c] = expected(tuple(p))[1:, rows[c]]
-        return np.concatenate([out, held])
-
-    if start is None:
-        start = np.r_[[_gain_of(level, sigma / shrink, curve) for level, sigma in observed], np.zeros(n)]
-    best = least_squares(
-        residuals, start, slopes, LOG_BOUNDS, loss="soft_l1", x_scale=1.0, ftol=1e-4, xtol=1e-4, max_nfev=40
-    )
-    error = float(np.minimum(np.abs(misfit(best.x)) * TOLERANCE, WORST_ERROR).mean())
-    gain = np.exp(best.x[:n])
-    read = (np.exp(best.x[n:]) * gain) ** 2
-    return [(float(a), float(b)) for a, b in zip(gain, read, strict=True)], error, best.x
-
-
-def _less_of(noise: Sequence[ChannelNoise], observed: Observed) -> NDArray | None:
-    """Parameters of `_fit_shot` for the same noise at the share of its sigma that was observed."""
-    if noise[0].constant:
-        return None
-    left = [np.log(sigma / c.sigma_at(level)) for c, (level, sigma) in zip(noise, observed, strict=True)]
-    share = float(np.median(np.concatenate(left)))
-    gain, read = (np.log(np.maximum(v, TINY)) for v in zip(*((c.gain, c.read) for c in noise), strict=True))
-    return np.clip(np.r_[gain + 2 * share, read / 2 - gain - share], LOG_BOUNDS[0] + 1, LOG_BOUNDS[1] - 1)
-
-
-def _gain_of(level: NDArray, sigma: NDArray, curve: Curve) -> float:
-    """The logarithm of the gain that would explain the noise at these levels (encoded) without any read noise."""
-    inside = _between(level, NEAR_ENDS)
-    if not inside.any():
-        return float(np.log(2e-3))
-    linear = curve.decode(level[inside])
-    rise = (curve.decode(level[inside] + SMALL_STEP) - linear) / SMALL_STEP
-    return float(np.clip(np.log(np.median((sigma[inside] * rise) ** 2 / linear)), LOG_BOUNDS[0] + 1, 0))
 
 
 # ---------------------------------------------------------------- spectra of correlated noise
@@ -479,7 +388,7 @@ def _evenness(planes: NDArray, blocks: Blocks, noise: Sequence[ChannelNoise]) ->
     """
     found = []
     for plane, level, channel in zip(planes, blocks.level, noise, strict=True):
-        inside = np.flatnonzero(_between(level, OFF_ENDS))
+        inside = np.flatnonzero(lies_within(level, OFF_ENDS))
         inside = inside[:: max(1, len(inside) // MOST_EVEN)]
         if len(inside) >= FEWEST_EVEN:
             power = (blocks.spectra(plane, inside, MIDDLE) ** 2).mean(1)

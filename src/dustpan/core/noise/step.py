@@ -198,7 +198,7 @@ def mix(
     )
 
 
-def _unused(kind: Kind) -> dict[str, str]:
+def _unused(kind: Kind, p: NoiseParams) -> dict[str, str]:
     why = mark("A picture of one channel has no colours.")
     return dict.fromkeys(("colour", "blotches", "red", "green", "blue"), why) if kind is Kind.MONO else {}
 

@@ -185,7 +185,8 @@ class Renderer:
         region = (region or Region(0, 0, *self.size)).within(self.size)
         before = layers_of(self.picture, sweep.first(index))
         where = step.where.resolved(dict(sweep.masks))
-        layer = Layer(replace(step, where=where), before[-1].after if before else self.picture.key, "", Kind.RGB)
+        key, kind = (before[-1].after, before[-1].kind) if before else (self.picture.key, self.picture.kind)
+        layer = Layer(replace(step, where=where), key, "", kind)
         found = mask_at_once(self._shop, [*before, layer], region, How(cancel or Cancel(), draft))
         return np.ones((region.height, region.width), np.float32) if found is None else np.array(found)
 

@@ -23,11 +23,12 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian, reach_of
 from dustpan.core.colour import luma
 from dustpan.core.fact import FactKind
 from dustpan.core.hits import Hits
 from dustpan.core.language import mark, say
+from dustpan.core.noise.calm import calm_luma
+from dustpan.core.noise.dct8 import DCT_8
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
@@ -35,9 +36,9 @@ from dustpan.core.noise.sliding_dct import sliding_dct
 from dustpan.core.params import PX, Params, choice, number
 from dustpan.core.region import fetch
 from dustpan.core.sharpen.blur_of import BLUR, BlurOf
-from dustpan.core.sharpen.edge import calm_luma
 from dustpan.core.sharpen.halo_guard import WINDOW, largest, local_range
 from dustpan.core.sharpen.wiener_dct import wiener_dct
+from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 
@@ -121,10 +122,8 @@ def inverse(p: DeblurParams, found: BlurOf, sigma: float, regular: float = REGUL
 
 def raised(taps: Plane, spectrum: NDArray) -> NDArray[np.float32]:
     """(64,) what a filter makes of noise of this spectrum (64,), by coefficient of an 8 x 8 block."""
-    n = np.arange(8)
-    basis = np.sqrt(np.where(n == 0, 1, 2) / 8)[:, None] * np.cos(np.pi * n[:, None] * (2 * n + 1) / 16)
     answer = np.abs(np.fft.fft2(taps, (GRID, GRID))) ** 2
-    waves = np.abs(np.fft.fft(basis, GRID, axis=1)) ** 2 / GRID
+    waves = np.abs(np.fft.fft(DCT_8, GRID, axis=1)) ** 2 / GRID
     at = np.minimum(np.abs(np.fft.fftfreq(GRID)) * 16, 7).astype(int)
     noise = spectrum.reshape(8, 8)[at][:, at]
     return np.einsum("uy,yx,vx->uv", waves, answer * noise, waves).astype(np.float32).ravel()
@@ -267,6 +266,12 @@ def _summary(p: DeblurParams) -> str:
     return f"{p.amount:.0f} % · {how}"
 
 
+def _unused(_: object, p: DeblurParams) -> dict[str, str]:
+    if p.kind is Kind.MEASURED:
+        return dict.fromkeys(("size", "angle"), mark("Of a blur that is typed; this one is measured."))
+    return {} if p.kind is Kind.DIRECTIONAL else {"angle": mark("Only a blur along a line has one.")}
+
+
 DEBLUR = StepKind(
     id="deblur",
     name="Deblur",
@@ -280,6 +285,7 @@ DEBLUR = StepKind(
     ),
     facts=lambda p: frozenset({NOISE_PRINT, BLUR}),
     idle=lambda p: p.amount == 0,
+    unused=_unused,
     hits=_hits,
     offered=False,
     summary=_summary,

@@ -15,21 +15,16 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.blur import CUT, gaussian
-from dustpan.core.colour import luma
+from dustpan.core.noise.calm import CALM
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
-from dustpan.core.noise.sliding_dct import sliding_dct
 from dustpan.core.params import Params, number
-from dustpan.core.region import Region, fetch
 from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
+from dustpan.core.smooth import CUT, gaussian
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
-CALM_THRESHOLD = 2.7
-CALM_FROM = 0.2 / 255  # sigma below which there is nothing to take out
 LARGEST_RADIUS = 5.0
 SMOOTH = 1.0  # px, of the map that holds the amount back
 
@@ -68,36 +63,6 @@ class EdgeSharpenParams(Params):
 def reach(p: EdgeSharpenParams) -> int:
     """How far beyond a region its luma is read, in px: the blur, the local ranges, and what is smoothed after them."""
     return int(np.ceil(p.radius * CUT)) + WINDOW + 6
-
-
-def calm_luma(
-    pixels: NDArray[np.float32],
-    have: Region,
-    want: Region,
-    size: tuple[int, int],
-    noise: NoisePrint,
-    check: Callable[[], None] = lambda: None,
-) -> NDArray[np.float32]:
-    """The luma of ``want`` with its noise taken out by one sliding DCT; the luma itself where the print is unsure.
-
-    Parameters
-    ----------
-    pixels : (h, w, C) encoded values covering ``have``, which is ``want`` grown by `CALM_REACH` within the picture.
-    """
-    plane = luma(pixels)
-    if not noise.sure or noise.strength < CALM_FROM:
-        return np.array(plane[want.slices(have)])
-    area = want.aligned(4).grown(8)
-    seen = np.ascontiguousarray(fetch(plane[None], have, area, size), np.float32)
-    own, sigma = np.ones((1, 1), np.float32), noise.luma_sigma
-    tables = own, sigma[None], len(sigma) - 1
-    calm = sliding_dct(seen, noise.luma_spectrum[None], CALM_THRESHOLD, *tables, row_step=4, check=check)
-    return calm[0][want.slices(area)]
-
-
-def _calm_stage(context: Context) -> NDArray[np.float32]:
-    pixels, have = context.get(INPUT, CALM_REACH)
-    return calm_luma(pixels, have, context.region, context.size, context.facts[NOISE_PRINT], context.check)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -206,7 +171,7 @@ EDGE_SHARPEN = StepKind(
     help="Makes edges steeper without rims beside them, and leaves noise and smooth areas alone.",
     params=EdgeSharpenParams,
     stages=(
-        Stage("calm", _calm_stage, key=lambda p: (), reach=CALM_REACH),
+        CALM,
         Stage("sharpen", _sharpen_stage, reach=reach),
     ),
     facts=lambda p: frozenset({NOISE_PRINT}),

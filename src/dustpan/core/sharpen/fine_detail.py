@@ -19,12 +19,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.blend import Blend
-from dustpan.core.blur import gaussian, reach_of
+from dustpan.core.noise.calm import calm_luma
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
 from dustpan.core.params import PX, Params, choice, number
-from dustpan.core.sharpen.edge import calm_luma, over_threshold
+from dustpan.core.sharpen.edge import over_threshold
 from dustpan.core.sharpen.halo_guard import WINDOW, guard, local_range
+from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 

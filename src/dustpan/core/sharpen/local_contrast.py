@@ -14,16 +14,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.blur import reach_of
 from dustpan.core.language import say
+from dustpan.core.noise.calm import CALM, NEEDS, sigma_of
 from dustpan.core.noise.measure import NOISE_PRINT
-from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
 from dustpan.core.params import PX, Params, number
-from dustpan.core.sharpen.edge import calm_luma
+from dustpan.core.smooth import guided, reach_of, shoulder
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
-from dustpan.core.where.calm import shoulder, sigma_of
-from dustpan.core.where.refine import guided
 
 FINER = 4.0  # times finer than the radius
 EDGE = 0.10  # encoded: steps of more than this stay in the base
@@ -46,11 +43,6 @@ class LocalContrastParams(Params):
 
 def _reach(p: LocalContrastParams) -> int:
     return 2 * reach_of(OF_RADIUS * p.radius) + 2
-
-
-def _calm(context: Context) -> NDArray[np.float32]:
-    pixels, have = context.get(INPUT, CALM_REACH)
-    return calm_luma(pixels, have, context.region, context.size, context.facts[NOISE_PRINT], context.check)
 
 
 def _run(context: Context) -> NDArray[np.float32]:
@@ -80,8 +72,8 @@ LOCAL_CONTRAST = StepKind(
     place=140,
     help="Makes shapes stand out from their surroundings, coarse and fine apart, without rims at strong edges.",
     params=LocalContrastParams,
-    stages=(Stage("calm", _calm, key=lambda p: (), reach=CALM_REACH), Stage("raise", _run, reach=_reach)),
-    facts=lambda p: frozenset({NOISE_PRINT}),
+    stages=(CALM, Stage("raise", _run, reach=_reach)),
+    facts=lambda p: NEEDS,
     idle=lambda p: p.coarse == 0 and p.fine == 0,
     summary=_summary,
 )

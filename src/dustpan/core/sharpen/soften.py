@@ -10,12 +10,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian, reach_of
 from dustpan.core.colour import luma
 from dustpan.core.params import PX, Params, number
+from dustpan.core.smooth import gaussian, guided, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
-from dustpan.core.where.refine import guided
 
 OF_RADIUS = 1.3  # sigma of a guided filter that softens as a Gaussian of 1 does
 STRONGEST, WEAKEST = 0.02, 0.4  # encoded steps that are kept, at 100 % and at 0 %

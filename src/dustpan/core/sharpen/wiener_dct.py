@@ -12,40 +12,41 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.noise.dct8 import dct8, idct8
+
 Plane = NDArray[np.float32]
 SIDE, EVERY = 8, 2  # px of a block, and px between blocks
-_n = np.arange(SIDE)
-BASIS = (
-    np.sqrt(np.where(_n == 0, 1, 2) / SIDE)[:, None] * np.cos(np.pi * _n[:, None] * (2 * _n + 1) / (2 * SIDE))
-).astype(np.float32)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
-def _transform(plane, y, x, basis, half, out):
+def _forward(plane, y, x, out):
     for i in range(SIDE):
-        for j in range(SIDE):
-            total = np.float32(0)
-            for k in range(SIDE):
-                total += basis[i, k] * plane[y + k, x + j]
-            half[i, j] = total
-    for i in range(SIDE):
-        for j in range(SIDE):
-            total = np.float32(0)
-            for k in range(SIDE):
-                total += half[i, k] * basis[j, k]
-            out[i, j] = total
+        r, o = plane[y + i, x : x + SIDE], out[i]
+        o[0], o[1], o[2], o[3], o[4], o[5], o[6], o[7] = dct8(r[0], r[1], r[2], r[3], r[4], r[5], r[6], r[7])
+    for j in range(SIDE):
+        c = out[:, j]
+        c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7] = dct8(c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7])
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
-def _shrink(noisy, pilot, variance, scale, basis, sums, weights):
+def _back(block):
+    for j in range(SIDE):
+        c = block[:, j]
+        c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7] = idct8(c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7])
+    for i in range(SIDE):
+        r = block[i]
+        r[0], r[1], r[2], r[3], r[4], r[5], r[6], r[7] = idct8(r[0], r[1], r[2], r[3], r[4], r[5], r[6], r[7])
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
+def _shrink(noisy, pilot, variance, scale, sums, weights):
     h, w = noisy.shape
     a, b = np.empty((SIDE, SIDE), np.float32), np.empty((SIDE, SIDE), np.float32)
-    half = np.empty((SIDE, SIDE), np.float32)
     last = len(scale) - 1
     for y in range(0, h - SIDE + 1, EVERY):
         for x in range(0, w - SIDE + 1, EVERY):
-            _transform(noisy, y, x, basis, half, a)
-            _transform(pilot, y, x, basis, half, b)
+            _forward(noisy, y, x, a)
+            _forward(pilot, y, x, b)
             level = b[0, 0] / np.float32(SIDE) * last
             at = int(min(max(level + np.float32(0.5), np.float32(0)), np.float32(last)))
             strength, kept = scale[at] * scale[at], np.float32(1)
@@ -56,19 +57,11 @@ def _shrink(noisy, pilot, variance, scale, basis, sums, weights):
                         gain = power / (power + strength * variance[i, j])
                         a[i, j] *= gain
                         kept += gain * gain
-            for i in range(SIDE):
-                for j in range(SIDE):
-                    total = np.float32(0)
-                    for k in range(SIDE):
-                        total += basis[k, i] * a[k, j]
-                    half[i, j] = total
+            _back(a)
             weight = np.float32(1) / kept
             for i in range(SIDE):
                 for j in range(SIDE):
-                    total = np.float32(0)
-                    for k in range(SIDE):
-                        total += half[i, k] * basis[k, j]
-                    sums[y + i, x + j] += weight * total
+                    sums[y + i, x + j] += weight * a[i, j]
                     weights[y + i, x + j] += weight
 
 
@@ -87,5 +80,5 @@ def wiener_dct(noisy: Plane, pilot: Plane, spectrum: NDArray[np.float32], scale:
     sums, weights = np.zeros_like(noisy), np.zeros_like(noisy)
     variance = np.ascontiguousarray(spectrum.reshape(SIDE, SIDE), np.float32)
     table = np.ascontiguousarray(scale, np.float32)
-    _shrink(np.ascontiguousarray(noisy), np.ascontiguousarray(pilot), variance, table, BASIS, sums, weights)
+    _shrink(np.ascontiguousarray(noisy), np.ascontiguousarray(pilot), variance, table, sums, weights)
     return np.where(weights > 0, sums / np.maximum(weights, np.float32(1e-9)), pilot).astype(np.float32)

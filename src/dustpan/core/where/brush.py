@@ -102,7 +102,7 @@ def _follow(context: Context) -> NDArray[np.float32]:
 BRUSH = PartKind(
     "brush", mark("brush"), mark("Paint on the picture where it counts"), BrushParams,
     (
-        Stage("paint", _paint, key=lambda p: tuple(map(repr, p.strokes))),
+        Stage("paint", _paint, key=lambda p: tuple(s.key for s in p.strokes)),
         Stage("follow", _follow, reach=lambda p: refine_reach(round(p.follow)), needed=lambda p: round(p.follow) > 0),
     ),
 )  # fmt: skip

@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian, reach_of
 from dustpan.core.params import PX, Params, choice, number
+from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.where.refine import reach_of as refine_reach
 from dustpan.core.where.refine import refined

@@ -15,14 +15,14 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian, reach_of
 from dustpan.core.colour import lab
 from dustpan.core.language import mark
+from dustpan.core.noise.calm import NEEDS
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.params import Params, number, places, triples
 from dustpan.core.region import Region
+from dustpan.core.smooth import gaussian, reach_of, shoulder
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.where.calm import NEEDS, shoulder
 from dustpan.core.where.mask import PartKind
 
 AVERAGED = 1.6  # px, sigma

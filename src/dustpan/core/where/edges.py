@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian, reach_of
 from dustpan.core.language import mark
+from dustpan.core.noise.calm import CALM, NEEDS, sigma_of
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.params import PX, Params, number
 from dustpan.core.sharpen.halo_guard import largest
+from dustpan.core.smooth import gaussian, reach_of, shoulder
 from dustpan.core.stage import Context, Stage
-from dustpan.core.where.calm import CALM, NEEDS, shoulder, sigma_of
 from dustpan.core.where.mask import PartKind
 
 SCALE = 1.0  # px, at which steepness is measured

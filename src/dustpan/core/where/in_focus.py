@@ -24,6 +24,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.between import between
 from dustpan.core.colour import luma
 from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.language import mark
@@ -31,10 +32,9 @@ from dustpan.core.noise.evened import even_noise, quieter
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.params import Params, number
+from dustpan.core.smooth import guided, shoulder
 from dustpan.core.stage import Context, Stage
-from dustpan.core.where.calm import shoulder
 from dustpan.core.where.mask import PartKind
-from dustpan.core.where.refine import guided
 
 Plane = NDArray[np.float32]
 SCALES, ENDS = np.array([0.45, 0.7, 1.0, 1.45, 2.1, 3.0]), 4.2  # px, of the Gaussians between which the bands lie
@@ -237,23 +237,8 @@ def _run(context: Context) -> NDArray[np.float32]:
     focus: Focus = context.facts[FOCUS]
     weights, r = focus.weights(p.more), context.region
     half = max(0.02, p.soft / 100)
-    return shoulder(
-        _between(weights, focus.step, np.arange(r.y0, r.y1), np.arange(r.x0, r.x1)), 0.5 - half / 2, 0.5 + half / 2
-    )
-
-
-def _between(grid: Plane, step: float, y: NDArray, x: NDArray) -> Plane:
-    """A grid of every ``step`` px, interpolated linearly at rows y and columns x."""
-
-    def parts(at: NDArray, n: int) -> tuple[NDArray, NDArray, Plane]:
-        place = np.clip((at + 0.5) / step - 0.5, 0, n - 1.0)
-        low = place.astype(int)
-        return low, np.minimum(low + 1, n - 1), (place - low).astype(np.float32)
-
-    (i, i1, v), (j, j1, u) = parts(y, grid.shape[0]), parts(x, grid.shape[1])
-    top = grid[i][:, j] * (1 - u) + grid[i][:, j1] * u
-    below = grid[i1][:, j] * (1 - u) + grid[i1][:, j1] * u
-    return np.asarray(top * (1 - v)[:, None] + below * v[:, None], np.float32)
+    y, x = ((np.arange(*ends) + 0.5) / focus.step - 0.5 for ends in ((r.y0, r.y1), (r.x0, r.x1)))
+    return shoulder(between(weights, y, x), 0.5 - half / 2, 0.5 + half / 2)
 
 
 IN_FOCUS = PartKind(

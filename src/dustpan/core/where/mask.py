@@ -15,12 +15,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian, reach_of
 from dustpan.core.errors import WrongUse
 from dustpan.core.fact import FactKind
 from dustpan.core.language import mark, say
 from dustpan.core.params import Params
 from dustpan.core.region import Region
+from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import Bound, Context, Stage, bind
 from dustpan.core.where.clean_up import CLEAN_UP, Finish, Joined, softness
 

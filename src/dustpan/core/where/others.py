@@ -48,7 +48,7 @@ def fingerprint(path: Path) -> str:
         raise FileProblem(path, os_reason(error)) from None
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=1)
 def _loaded(file: str, digest: str) -> NDArray[np.float32]:
     from dustpan.core.files.registry import open_picture  # files know nothing of masks
 
@@ -58,7 +58,7 @@ def _loaded(file: str, digest: str) -> NDArray[np.float32]:
     return np.ascontiguousarray(open_picture(path).pixels.mean(2))
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2)
 def _sized(file: str, digest: str, size: tuple[int, int]) -> NDArray[np.float32]:
     """As small as a reduced picture, where that is what is looked at."""
     plane = _loaded(file, digest)

@@ -19,9 +19,9 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian
-from dustpan.core.blur import reach_of as blur_reach
 from dustpan.core.sharpen.halo_guard import largest
+from dustpan.core.smooth import gaussian, guided
+from dustpan.core.smooth import reach_of as blur_reach
 
 Plane = NDArray[np.float32]
 FLAT = 0.02  # what a pixel of even colour costs
@@ -107,41 +107,6 @@ def _by_colour(pixels: Plane, sure: NDArray[np.bool_], wide: int) -> Plane:
         spread = np.maximum(spread, 0) + np.float32(SPREAD**2)
         out += np.clip((plane - mean) ** 2 / spread, 0, 25) + np.log(spread)
     return out
-
-
-def guided(plane: Plane, guide: Plane, sigma: float, even: float) -> Plane:
-    """A plane that follows the edges of a guide (h, w, C), in Gaussian windows."""
-    channels = [np.ascontiguousarray(guide[..., c]) for c in range(guide.shape[2])]
-    mean, means = gaussian(plane, sigma), [gaussian(c, sigma) for c in channels]
-    n = len(channels)
-    cross = [gaussian(c * plane, sigma) - m * mean for c, m in zip(channels, means, strict=True)]
-    covariance = np.empty((n, n, *plane.shape), np.float32)
-    for i in range(n):
-        for j in range(i, n):
-            covariance[i, j] = covariance[j, i] = gaussian(channels[i] * channels[j], sigma) - means[i] * means[j]
-        covariance[i, i] += np.float32(even)
-    slopes = _solved(covariance, cross)
-    offset = mean - sum(s * m for s, m in zip(slopes, means, strict=True))
-    out = gaussian(np.asarray(offset, np.float32), sigma)
-    for s, c in zip(slopes, channels, strict=True):
-        out += gaussian(np.ascontiguousarray(s), sigma) * c
-    return out
-
-
-def _solved(m: NDArray, b: list[Plane]) -> list[Plane]:
-    """Solutions of symmetric systems of one or three unknowns, at every pixel, by cofactors."""
-    if len(b) == 1:
-        return [b[0] / m[0, 0]]
-    minors = [
-        m[1, 1] * m[2, 2] - m[1, 2] ** 2, m[0, 2] * m[1, 2] - m[0, 1] * m[2, 2], m[0, 1] * m[1, 2] - m[0, 2] * m[1, 1],
-        m[0, 0] * m[2, 2] - m[0, 2] ** 2, m[0, 1] * m[0, 2] - m[0, 0] * m[1, 2], m[0, 0] * m[1, 1] - m[0, 1] ** 2,
-    ]  # fmt: skip
-    a, d, e, f, g, h = minors
-    whole = np.maximum(m[0, 0] * a + m[0, 1] * d + m[0, 2] * e, np.float32(1e-15))
-    return [
-        (a * b[0] + d * b[1] + e * b[2]) / whole, (d * b[0] + f * b[1] + g * b[2]) / whole,
-        (e * b[0] + g * b[1] + h * b[2]) / whole,
-    ]  # fmt: skip
 
 
 def refined(pixels: Plane, rough: Plane, wide: int, check: Callable[[], None] = lambda: None) -> Plane:

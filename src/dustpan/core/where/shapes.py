@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.language import mark
 from dustpan.core.params import PX, Params, number, places
+from dustpan.core.smooth import shoulder
 from dustpan.core.stage import Context, Stage
 from dustpan.core.where.mask import PartKind
 
@@ -33,11 +34,6 @@ def _grid(context: Context) -> tuple[NDArray, NDArray]:
     return np.arange(r.y0, r.y1)[:, None] + 0.5, np.arange(r.x0, r.x1)[None] + 0.5
 
 
-def _smooth(t: NDArray) -> NDArray[np.float32]:
-    t = np.clip(t, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
-
-
 def _ellipse(context: Context) -> NDArray[np.float32]:
     p: EllipseParams = context.params
     (y, x), turn = _grid(context), np.radians(p.angle)
@@ -45,7 +41,7 @@ def _ellipse(context: Context) -> NDArray[np.float32]:
     u, v = dx * np.cos(turn) + dy * np.sin(turn), dy * np.cos(turn) - dx * np.sin(turn)
     out = np.sqrt((u / p.across) ** 2 + (v / p.down) ** 2)
     rim = max(1 - p.inner / 100, 0.5 / min(p.across, p.down))  # at least half a pixel
-    return _smooth((1 - out) / rim)
+    return shoulder((1 - out) / rim, 0, 1)
 
 
 class GradientParams(Params):
@@ -62,7 +58,7 @@ def _gradient(context: Context) -> NDArray[np.float32]:
     (y0, x0), (y1, x1) = p.ends[:2] if len(p.ends) > 1 else ((h * 0.35, w / 2), (h * 0.65, w / 2))
     along = (y1 - y0) ** 2 + (x1 - x0) ** 2
     t = ((y - y0) * (y1 - y0) + (x - x0) * (x1 - x0)) / max(along, 1e-6)
-    return _smooth(np.broadcast_to(1 - t, (context.region.height, context.region.width)))
+    return shoulder(np.broadcast_to(1 - t, (context.region.height, context.region.width)), 0, 1)
 
 
 ELLIPSE = PartKind(

@@ -14,14 +14,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.blur import gaussian, reach_of
 from dustpan.core.colour import luma
 from dustpan.core.language import mark
+from dustpan.core.noise.calm import NEEDS, sigma_of
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.params import PX, Params, number
+from dustpan.core.smooth import gaussian, reach_of, shoulder
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.where.calm import NEEDS, shoulder, sigma_of
 from dustpan.core.where.mask import PartKind
 
 FINE = 0.7  # px, below which nothing is looked at

@@ -10,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.language import mark
+from dustpan.core.noise.calm import CALM, NEEDS
 from dustpan.core.params import Params, number, switch
+from dustpan.core.smooth import shoulder
 from dustpan.core.stage import Context, Stage
-from dustpan.core.where.calm import CALM, NEEDS, shoulder
 from dustpan.core.where.mask import PartKind
 
 SOFTEST = 13.0  # levels of 255: a shoulder as steep as 0.12 a level

@@ -125,7 +125,7 @@ class Editing(QObject):
         hits = self.state.hits.get(self.state.chosen)
         if hits is not None and hits.proof and self.state.half is Half.WHAT:
             tray.help.setText(self.parts.tr("Found: {0}.").format(hits.proof))
-        unused = step.kind.unused(d.kind_before(self.state.chosen))
+        unused = step.kind.unused(d.kind_before(self.state.chosen), step.params)
         for name, row in tray.rows.items():
             row.use(self.parts.tr(unused[name]) if name in unused else "")
         if chart := tray.chart_of(step):

@@ -18,7 +18,6 @@ from dustpan.core.params import Number, Stroke
 from dustpan.core.parts import PARTS, part_kind
 from dustpan.core.region import Region
 from dustpan.core.sweep import Step, Sweep
-from dustpan.core.where.colours import colour_at
 from dustpan.core.where.mask import How, Mask, Part
 from dustpan.ui.actions import Action, Links, connect, numbered
 from dustpan.ui.bench.editing import Editing
@@ -48,6 +47,7 @@ class Masking(QObject):
         self._held = False  # by a key
         self._asked: tuple[object, ...] | None = None
         self._stroke: Stroke | None = None
+        self._before = Mask()  # as it was when the stroke began
         self._following, self._leaving = QTimer(self), QTimer(self)
         for timer, wait, do in ((self._following, FOLLOW_MS, self._follow), (self._leaving, STAYS_MS, self._let_go)):
             timer.setSingleShot(True)
@@ -55,7 +55,7 @@ class Masking(QObject):
             timer.timeout.connect(do)
         links.add([
             (self.jobs.mask_ready, self._mask_ready), (self.jobs.covered, self._covered),
-            (self.jobs.probe_mask, self._probe_mask),
+            (self.jobs.probe_mask, self._probe_mask), (self.jobs.colour_ready, self._picked),
             (self.jobs.done, self._done), (self.parts.canvas.view_moved, self.show_overlay),
         ])  # fmt: skip
         panel, p = self.panel, self.parts
@@ -167,7 +167,9 @@ class Masking(QObject):
 
     def set_values(self, values: Mapping[str, Any], ongoing: bool = False) -> None:
         """Set parameters of the chosen part, or of the whole."""
-        mask, part = self.mask, self.part
+        d, mask, part = self.state.document, self.mask, self.part
+        if d is None:
+            return
         if part is None:
             rounded = self._rounded(type(mask.finish), values)
             self._change(
@@ -178,7 +180,8 @@ class Masking(QObject):
         else:
             try:
                 params = part.params.model_copy(update=self._rounded(part.kind.params, values))
-                params = part.kind.settled(params, lambda r: np.zeros((1, 1, 1), np.float32), (1, 1))
+                read = partial(d.renderer.at_once, self.state.sweep.first(self.state.chosen))
+                params = part.kind.settled(params, read, d.picture.size)
             except DustpanError as error:
                 self.parts.notice.tell(str(error))
                 return
@@ -262,12 +265,20 @@ class Masking(QObject):
     # -------------------------------------------------------------- on the picture
 
     def pick(self, y: float, x: float) -> None:
-        """Add the colour of a place."""
-        d, part = self.state.document, self.part
-        if d is None or part is None:
+        """Add the colour of a place, as soon as it is known."""
+        s, self._asked = self.state, None
+        if s.document is None or self.part is None:
             return
-        found = colour_at(partial(d.renderer.at_once, self.state.sweep.first(self.state.chosen)), d.picture.size, y, x)
-        colours = (*getattr(part.params, "colours", ()), found)
+        for late in ("mask", f"coverage {s.chosen}"):  # the mask is about to change
+            self.jobs.call_off(late)
+        self.jobs.ask_colour(s.document, s.sweep, s.chosen, s.part, (y, x))
+
+    def _picked(self, document: Document, what: tuple[int, int], colour: tuple[float, float, float]) -> None:
+        part = self.part
+        wanted = document is self.state.document and what == (self.state.chosen, self.state.part)
+        if not wanted or part is None or part.kind.id != "colour":
+            return
+        colours = (*getattr(part.params, "colours", ()), colour)
         params = part.params.model_copy(update={"colours": colours})
         self._change(self.parts.tr("pick a colour"), self.mask.changed(self.state.part, params=params))
 
@@ -388,7 +399,9 @@ class Masking(QObject):
             sweep, index = what
             step = sweep.steps[index]
             assert isinstance(step, Step)
-            self.state.covered[step.where] = share
+            there = {s.where for s in self.state.sweep.steps if isinstance(s, Step)}
+            told = {**self.state.covered, step.where: share}
+            self.state.covered = {mask: told[mask] for mask in told if mask in there}
             self.editing.show_chips()
             self.show()
 

@@ -122,7 +122,7 @@ class WherePanel(QWidget):
     """``changed`` carries parameters of the chosen part or of the whole, with their values, and whether a drag goes on.
 
     ``part_changed`` carries fields of the part itself. ``add_wanted`` carries the id of a kind, how it is joined and
-    whether it is inverted. ``held`` tells that a control is being dragged.
+    whether it is inverted.
     """
 
     changed = pyqtSignal(object, bool)
@@ -145,7 +145,7 @@ class WherePanel(QWidget):
         self.chips: list[PartChip] = []
         self.tones = TonesInstrument()
         self.tones.changed.connect(self.changed)
-        self._key: tuple = ()
+        self._key: str | None = None
         self.title, self.covered = Label(), Label()
         self.title.setObjectName("heading")
         self.covered.setObjectName("faint")
@@ -340,7 +340,7 @@ class WherePanel(QWidget):
         self.whole.setChecked(part is None)
         for w in self.own:
             w.setVisible(part is not None)
-        key = (part.kind.id if part else "whole" if mask.parts else "", self.brush.pressure_to)
+        key = part.kind.id if part else "whole" if mask.parts else ""
         if key != self._key:
             self._key = key
             self._rebuild(part, bool(mask.parts))
@@ -448,13 +448,7 @@ class WherePanel(QWidget):
 
     def show_brush(self) -> None:
         """Show the brush as it is."""
-        b = self.brush
-        for name, value in {
-            "size": b.size,
-            "soft": 100 * b.soft,
-            "opacity": 100 * b.opacity,
-            "flow": 100 * b.flow,
-        }.items():
+        for name, value in self._brush_values().items():
             if isinstance(row := self.rows.get(name), NumberRow):
                 row.show_value(value)
         self.paints.setCurrentIndex(int(self.brush.erase))
@@ -462,8 +456,3 @@ class WherePanel(QWidget):
     def _brush_values(self) -> dict[str, float]:
         b = self.brush
         return {"size": b.size, "soft": 100 * b.soft, "opacity": 100 * b.opacity, "flow": 100 * b.flow}
-
-    @property
-    def dragging(self) -> bool:
-        """Whether one of its controls is held."""
-        return any(isinstance(row, NumberRow) and row.slider.isSliderDown() for row in self.rows.values())
