@@ -3074,8 +3074,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>fast alles ist auf Schwarz oder Weiß beschnitten</translation>
     </message>
     <message>
-      <source>no blur measured</source>
-      <translation>keine Unschärfe gemessen</translation>
+      <source>no blur</source>
+      <translation>keine Unschärfe</translation>
     </message>
     <message>
       <source>no such place in this picture</source>

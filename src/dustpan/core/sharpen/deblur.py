@@ -257,13 +257,12 @@ def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
         return Hits(*nowhere, True, short=_summary(p))
     proof = say("a blur of {0:.2f} px, {1:.0f} % sure", found.sigma, 100 * found.sure)
     if found.sigma < SHARP:
-        return Hits(*nowhere, False, proof=proof, calm=mark("no blur measured"))
+        return Hits(*nowhere, False, proof=proof, calm=mark("no blur"))
     return Hits(*nowhere, True, proof=proof, short=f"{p.amount:.0f} % · {found.sigma:.2g} px")
 
 
 def _summary(p: DeblurParams) -> str:
-    how = say("measured") if p.kind is Kind.MEASURED else f"{p.size:.2g} px"
-    return f"{p.amount:.0f} % · {how}"
+    return f"{p.amount:.0f} %" if p.kind is Kind.MEASURED else f"{p.amount:.0f} % · {p.size:.2g} px"
 
 
 def _unused(_: object, p: DeblurParams) -> dict[str, str]:
