@@ -22,6 +22,21 @@ EVERY_KIND = frozenset({Kind.MONO, Kind.RGB})
 
 
 @dataclass(frozen=True, eq=False)
+class Aside:
+    """What a step works with, to be looked at by itself: a layer, or where it acts.
+
+    Attributes
+    ----------
+    words : what it is. stages : that make it from the step's input and parameters; those that the step has as well are
+        computed once. controls : by name, of which it is shown while they are moved.
+    """
+
+    words: str
+    stages: tuple[Stage, ...]
+    controls: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
 class StepKind:
     """The description of a step.
 
@@ -49,6 +64,7 @@ class StepKind:
         opening a picture in which it does.
     blend : how its result is laid over its input when nothing else is said.
     instrument : the name of its chart in the window's registry; empty for none.
+    aside : what can be looked at besides its result.
     """
 
     id: str
@@ -74,6 +90,7 @@ class StepKind:
     offered: bool = True
     blend: Blend = Blend.NORMAL
     instrument: str = ""
+    aside: Aside | None = None
 
     @property
     def slow_stage(self) -> Stage:

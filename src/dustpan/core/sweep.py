@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cache, cached_property
 from pathlib import Path
 from typing import Any
 
@@ -78,7 +78,8 @@ class Step:
     def key(self) -> str:
         """A digest of all that its result depends on besides its input."""
         about = (self.kind.id, str(self.kind.version), repr(self.params), repr(self.opacity), self.blend.value)
-        return digest(*about, *(b.key for b in self.where.chain))
+        last = self.kind.stages[-1].name  # which is another one of what is only looked at
+        return digest(*about, last, *(b.key for b in self.where.chain))
 
     def scaled(self, factor: float) -> Step:
         """What does the same in a picture ``factor`` times as large."""
@@ -154,6 +155,13 @@ class Sweep:
         """Its first steps."""
         return replace(self, steps=self.steps[: max(number, 0)])
 
+    def aside(self, index: int) -> Sweep | None:
+        """What gives what a step works with, to be looked at; None for a step without it."""
+        step = self.steps[index] if 0 <= index < len(self.steps) else None
+        if not isinstance(step, Step) or step.kind.aside is None:
+            return None
+        return replace(self, steps=(*self.steps[:index], Step(_alone(step.kind), step.params)))
+
     def removed(self, index: int) -> Sweep:
         return replace(self, steps=self.steps[:index] + self.steps[index + 1 :])
 
@@ -185,6 +193,13 @@ class Sweep:
         said = {**self.extra, "dustpan_sweep": FORMAT, "steps": [s.as_json() for s in self.steps]}
         masks = {name: mask.as_json() for name, mask in self.masks} | dict(self.extra.get("masks", {}))
         return said | ({"masks": masks} if masks else {})
+
+
+@cache
+def _alone(kind: StepKind) -> StepKind:
+    """A step that gives what is aside of another one."""
+    assert kind.aside is not None
+    return replace(kind, stages=kind.aside.stages, idle=lambda p: False)
 
 
 def make_step(id: str, values: Mapping[str, Any] | None = None) -> Step:

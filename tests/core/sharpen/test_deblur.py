@@ -36,6 +36,27 @@ def gain(before: np.ndarray, after: np.ndarray) -> float:
     return float(10 * np.log10(np.mean((luma(before) - truth) ** 2) / np.mean((luma(after) - truth) ** 2)))
 
 
+def line(length: float, angle: float) -> np.ndarray:
+    """(25, 25) motion, spread over the pixels that it passes."""
+    turn, spot = np.radians(angle), np.zeros((25, 25))
+    for s in (np.arange(512) + 0.5) / 512 - 0.5:
+        y, x = 12 + s * length * np.sin(turn), 12 + s * length * np.cos(turn)
+        i, j = int(y), int(x)
+        spot[i : i + 2, j : j + 2] += np.outer([1 - (y - i), y - i], [1 - (x - j), x - j])
+    return spot / spot.sum()
+
+
+def disc(radius: float) -> np.ndarray:
+    y, x = np.mgrid[-12:13, -12:13]
+    shape = np.clip(radius + 0.5 - np.hypot(y, x), 0, 1)
+    return shape / shape.sum()
+
+
+def seen_through(shape: np.ndarray, noise: float = 3.0) -> np.ndarray:
+    soft = np.stack([ndi.convolve(SCENE[..., c], shape, mode="nearest") for c in range(3)], -1)
+    return np.clip(soft + np.random.default_rng(1).normal(0, noise / 255, soft.shape), 0, 1).astype(np.float32)
+
+
 @pytest.mark.parametrize("sigma", [0.8, 1.2, 1.6])
 def test_a_blur_is_measured_and_taken_out(sigma: float) -> None:
     before = blurred(sigma)
@@ -60,16 +81,53 @@ def test_a_wrong_blur_gains_less_than_the_measured_one() -> None:
     assert told.short.endswith("px")
 
 
-@pytest.mark.parametrize("kind", ["disc", "directional"])
-def test_a_typed_blur_is_taken_out(kind: str) -> None:
-    if kind == "disc":
-        y, x = np.mgrid[-3:4, -3:4]
-        shape, text = np.clip(2.5 - np.hypot(y, x), 0, 1), "deblur:kind=disc,size=2"
-    else:
-        shape, text = np.ones((1, 5)), "deblur:kind=directional,size=5"
-    soft = np.stack([ndi.convolve(SCENE[..., c], shape / shape.sum(), mode="nearest") for c in range(3)], -1)
-    before = np.clip(soft + np.random.default_rng(2).normal(0, 2 / 255, soft.shape), 0, 1)
-    assert gain(before, rendered(text, before)) > 1.5
+@pytest.mark.parametrize(
+    ("shape", "text"), [(disc(2), "kind=disc,size=2"), (np.full((1, 5), 0.2), "kind=directional,size=5")]
+)
+def test_a_typed_blur_is_taken_out(shape: np.ndarray, text: str) -> None:
+    before = seen_through(shape, 2.0)
+    assert gain(before, rendered(f"deblur:{text}", before)) > 1.5
+
+
+@pytest.mark.parametrize(("length", "angle"), [(5, 0), (5, -60), (8, 20)])
+def test_motion_is_told_by_length_and_direction(length: float, angle: float) -> None:
+    before = seen_through(line(length, angle))
+    with Renderer(from_array(before)) as r:
+        found = r.fact(BLUR, Sweep())
+        after = r.render(Sweep((parse_step("deblur"),)))
+    assert abs(found.length / length - 1) < 0.15
+    assert abs((found.angle - angle + 90) % 180 - 90) < 8
+    assert gain(before, after) > 1.0
+
+
+def test_a_disc_is_told_from_a_round_blur() -> None:
+    with Renderer(from_array(seen_through(disc(3)))) as r:
+        found = r.fact(BLUR, Sweep())
+    assert found.length == 0
+    assert abs(found.radius - 3) < 0.3
+
+
+def test_edges_of_one_direction_do_not_pose_as_motion() -> None:
+    x = np.mgrid[0:256, 0:384][1] * 1.0
+    plane = np.full_like(x, 0.3)
+    rng = np.random.default_rng(3)
+    for at in rng.uniform(0, 384, 20):
+        plane += (x > at) * rng.normal(0, 0.1)
+    soft = ndi.gaussian_filter(np.clip(plane, 0.1, 0.9), 1.2)[..., None] + rng.normal(0, 2 / 255, (256, 384, 3))
+    with Renderer(from_array(np.clip(soft, 0, 1).astype(np.float32))) as r:
+        found = r.fact(BLUR, Sweep())
+    longer, shorter, _ = found.axes
+    assert longer == pytest.approx(shorter)
+    assert abs(longer / 1.2 - 1) < 0.25
+
+
+def test_fine_texture_does_not_pass_for_noise_where_the_blur_shows_the_noise_alone() -> None:
+    scene = photograph("grass")[:320, :448]
+    soft = ndi.gaussian_filter(scene, (1.2, 1.2, 0)) + np.random.default_rng(1).normal(0, 3 / 255, scene.shape)
+    with Renderer(from_array(np.clip(soft, 0, 1).astype(np.float32))) as r:
+        found = r.fact(BLUR, Sweep())
+    assert found.white
+    assert found.noise == pytest.approx(2.25 / 255, rel=0.05)  # of the luma of three channels
 
 
 def test_a_sharp_picture_is_left_as_it_is() -> None:

@@ -56,6 +56,7 @@ class Request:
     visible : px of the picture. level : of the pyramid that is drawn: 1 / 2 ** level of the size.
     step : regions that are shown begin at multiples of this. both : whether the other side is on screen as well.
     seen : by side (whether it is the other one), what of it is on screen already.
+    aside : what is looked at instead of the result, while a control of the step is moved.
     """
 
     sweep: Sweep
@@ -66,9 +67,10 @@ class Request:
     step: int = 1
     both: bool = False
     seen: Mapping[bool, Exact] = field(default_factory=dict)
+    aside: Sweep | None = None
 
     def side(self, other: bool) -> Sweep:
-        return self.other if other else self.sweep
+        return self.other if other else self.aside or self.sweep
 
     def what(self, other: bool) -> tuple[Sweep, Look]:
         """What a side shows."""
@@ -144,10 +146,14 @@ class Show:
             self.cancel.pause(GIVEN_WAY)
         self._find()
         self._probe()
-        self._judge()
+        if self.request.aside is None:
+            self._judge()
         if wide:
             self._see_wide()
             self._see_other(wide)
+        if self.request.aside is not None:  # it is only looked at, and not for long
+            self.told.done()
+            return
         if not wide:  # a few steps judged once more do not matter, nor does the little that is left
             self._rest()
             self.told.done()
@@ -254,7 +260,7 @@ class Show:
         if region is None:
             return
         # a wide view is exact only after the probes and the verdict, so that even quick work is drafted first
-        if not wide and self.renderer.slow_done(self.request.sweep, tiles_of(region, self.size)):
+        if not wide and self.renderer.slow_done(self.request.side(False), tiles_of(region, self.size)):
             return
         if wide:
             self._tell_reduced(False, *self._reduced(False, draft=True))
@@ -351,7 +357,7 @@ class Show:
     # -------------------------------------------------------------- probes
 
     def _probes_key(self) -> tuple:
-        return self.open.probes, self.request.sweep, self.request.other, self.request.look
+        return self.open.probes, self.request.sweep, self.request.other, self.request.look, self.request.aside
 
     def _probe(self) -> None:
         if self.open.probes is None:
@@ -383,7 +389,7 @@ class Show:
         have = shown.grown(look.reach).within(self.size)
         reference, calm = renderer.reference(request.sweep), cleaned(renderer, request.sweep)
         found: dict[Sweep, NDArray[np.float32]] = {}
-        for sweep in (reference, request.other, calm, request.sweep):
+        for sweep in (reference, request.other, calm, request.sweep, request.side(False)):
             if sweep not in found:
                 found[sweep] = renderer.at_once(sweep, have, self.cancel)
         before, after = (self._looked_at(look, shown, have, found[request.side(other)]) for other in (True, False))

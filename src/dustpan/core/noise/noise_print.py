@@ -152,6 +152,11 @@ class NoisePrint:
         noise = (replace(c, sigma=c.sigma * factor, gain=c.gain * variance, read=c.read * variance) for c in self.noise)
         return replace(self, noise=tuple(noise))
 
+    def whitened(self) -> NoisePrint:
+        """The print of noise as strong that is known to be white, whatever was in doubt about it."""
+        cross = np.broadcast_to(self.cross[1:].mean(0), self.cross.shape)
+        return replace(self, white=True, spectrum=np.ones_like(self.spectrum), cross=cross, doubts=())
+
     @property
     def alike(self) -> bool:
         """Correlated, and nearly the same in all channels."""

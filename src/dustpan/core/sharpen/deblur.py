@@ -37,6 +37,7 @@ from dustpan.core.params import PX, Params, choice, number
 from dustpan.core.region import fetch
 from dustpan.core.sharpen.blur_of import BLUR, BlurOf
 from dustpan.core.sharpen.halo_guard import WINDOW, largest, local_range
+from dustpan.core.sharpen.transfer import GRID, of_disc, of_gaussian, of_line, waves
 from dustpan.core.sharpen.wiener_dct import wiener_dct
 from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
@@ -44,7 +45,7 @@ from dustpan.core.step import StepKind
 
 Plane = NDArray[np.float32]
 SHARP = 0.45  # px: of less blur nothing is taken
-GRID, TAPS = 64, 12  # of frequencies, and px that the inverse reaches
+TAPS, LONG = 12, 24  # px that the inverse reaches: of a round blur, and of one that loses whole frequencies
 REGULAR, BOLDER = 0.6, 0.3  # times the noise, for the first estimate and for the second
 QUIETEST = 0.4 / 255
 THRESHOLD = 2.7  # sigma of a coefficient
@@ -85,37 +86,34 @@ class DeblurParams(Params):
     )
 
 
-def _frequencies() -> tuple[NDArray, NDArray]:
-    f = 2 * np.pi * np.fft.fftfreq(GRID)
-    return f[:, None], f[None]
-
-
 def transfer(p: DeblurParams, found: BlurOf) -> NDArray[np.float64]:
     """(64, 64) what the blur does to each frequency."""
-    fy, fx = _frequencies()
     if p.kind is Kind.DISC:
-        n = np.arange(-16, 17) / 4
-        disc = np.hypot(n[:, None], n[None]) <= p.size
-        waves = [np.exp(-1j * f.ravel()[:, None] * n) for f in (fy, fx)]
-        return np.asarray(np.real(waves[0] @ disc @ waves[1].T) / disc.sum())
+        return of_disc(*waves(), p.size)
     if p.kind is Kind.DIRECTIONAL:
-        turn = np.radians(p.angle)
-        return np.asarray(np.sinc((fx * np.cos(turn) + fy * np.sin(turn)) * p.size / (2 * np.pi)))
-    (xx, xy), (_, yy) = np.eye(2) * p.size**2 if p.kind is Kind.ROUND else found.covariance
-    return np.asarray(np.exp(-(xx * fx * fx + 2 * xy * fx * fy + yy * fy * fy) / 2))
+        return of_line(*waves(), p.size, p.angle)
+    return of_gaussian(*waves(), np.eye(2) * p.size**2) if p.kind is Kind.ROUND else found.transfer
+
+
+def _loses(p: DeblurParams, found: BlurOf) -> bool:
+    """Whether the blur leaves nothing of some frequencies, as discs and lines do."""
+    if p.kind is Kind.MEASURED:
+        return found.radius > 0 or found.length > 0
+    return p.kind is not Kind.ROUND
 
 
 def inverse(p: DeblurParams, found: BlurOf, sigma: float, regular: float = REGULAR) -> Plane:
-    """(2 TAPS + 1, 2 TAPS + 1) filter that undoes the blur as far as the noise allows."""
-    fy, fx = _frequencies()
-    seen = transfer(p, found)
-    power = found.level * np.maximum(fx * fx + fy * fy, (2 * np.pi / GRID) ** 2) ** (-found.fall / 2)
+    """(2 n + 1, 2 n + 1) filter that undoes the blur as far as the noise allows; n is `TAPS` or `LONG`."""
+    seen, (fy, fx) = transfer(p, found), waves()
+    level, fall = (found.level, found.fall) if p.kind is Kind.MEASURED else found.scene(seen)
+    power = level * np.maximum(fx * fx + fy * fy, (2 * np.pi / GRID) ** 2) ** (-fall / 2)
     least = max(sigma, QUIETEST) ** 2
     answer = seen * power / (seen * seen * power + regular * least)
     taps = np.fft.fftshift(np.real(np.fft.ifft2(answer)))
     middle = GRID // 2
-    cut = taps[middle - TAPS : middle + TAPS + 1, middle - TAPS : middle + TAPS + 1]
-    fade = np.hanning(2 * TAPS + 3)[1:-1] ** 0.25
+    n = LONG if _loses(p, found) else TAPS
+    cut = taps[middle - n : middle + n + 1, middle - n : middle + n + 1]
+    fade = np.hanning(2 * n + 3)[1:-1] ** 0.25
     cut = cut * fade[:, None] * fade[None]
     return np.asarray(cut / cut.sum(), np.float32)
 
@@ -189,13 +187,14 @@ def _calm(context: Context) -> Plane:
 
 def _noise(context: Context) -> NoisePrint:
     """The print, as strong as the picture bears out: fine texture is not to pass for noise here."""
-    found: NoisePrint = context.facts[NOISE_PRINT]
-    return found.times(context.facts[BLUR].quiet)
+    found, blur = context.facts[NOISE_PRINT], context.facts[BLUR]
+    told: NoisePrint = found.whitened() if blur.white else found
+    return told.times(blur.quiet)
 
 
 def _nothing(context: Context) -> bool:
     p: DeblurParams = context.params
-    return p.kind is Kind.MEASURED and context.facts[BLUR].sigma < SHARP
+    return p.kind is Kind.MEASURED and context.facts[BLUR].axes[0] < SHARP
 
 
 def _inverted(context: Context) -> Plane:
@@ -209,7 +208,7 @@ def _inverted(context: Context) -> Plane:
     sigma = _sigma(noise)
     taps = inverse(p, context.facts[BLUR], sigma)
     area = context.region.aligned(4).grown(16)
-    wide = np.ascontiguousarray(fetch(plane[None], have, area.grown(TAPS), context.size)[0], np.float32)
+    wide = np.ascontiguousarray(fetch(plane[None], have, area.grown(len(taps) // 2), context.size)[0], np.float32)
     sharp = _filtered(wide, taps)
     context.check()
     if sigma < QUIETEST / 2:
@@ -227,7 +226,7 @@ def _inverted(context: Context) -> Plane:
     return np.ascontiguousarray(clean[context.region.slices(area)])
 
 
-INVERT_REACH = TAPS + 2 * CALM_REACH + 8
+INVERT_REACH = LONG + 2 * CALM_REACH + 8
 
 
 def _sigma(noise: NoisePrint) -> float:
@@ -256,7 +255,7 @@ def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
     if p.kind is not Kind.MEASURED:
         return Hits(*nowhere, True, short=_summary(p))
     proof = say("a blur of {0:.2f} px, {1:.0f} % sure", found.sigma, 100 * found.sure)
-    if found.sigma < SHARP:
+    if found.axes[0] < SHARP:
         return Hits(*nowhere, False, proof=proof, calm=mark("no blur"))
     return Hits(*nowhere, True, proof=proof, short=f"{p.amount:.0f} % · {found.sigma:.2g} px")
 

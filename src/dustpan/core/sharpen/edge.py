@@ -15,6 +15,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.language import mark
 from dustpan.core.noise.calm import CALM
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
@@ -22,7 +23,7 @@ from dustpan.core.params import Params, number
 from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
 from dustpan.core.smooth import CUT, gaussian
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.step import StepKind
+from dustpan.core.step import Aside, StepKind
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
 LARGEST_RADIUS = 5.0
@@ -164,6 +165,18 @@ def _sharpen_stage(context: Context) -> NDArray[np.float32]:
     return pixels + cv2.merge([added[context.region.slices(have)]] * channels).reshape(pixels.shape)
 
 
+def _where(context: Context) -> NDArray[np.float32]:
+    """(h, w, C) grey: how much of the amount each place gets."""
+    p: EdgeSharpenParams = context.params
+    calm, have = context.get("calm", reach(p))
+    calm = np.array(calm, np.float32)
+    detail = calm - gaussian(calm, p.radius)
+    context.check()
+    weight = over_threshold(detail, calm, context.facts[NOISE_PRINT], p.threshold) if p.threshold else detail * 0 + 1
+    pixels, _ = context.get(INPUT)
+    return np.ascontiguousarray(np.broadcast_to(weight[context.region.slices(have)][..., None], pixels.shape))
+
+
 EDGE_SHARPEN = StepKind(
     id="edge-sharpen",
     name="Edge sharpen",
@@ -177,5 +190,6 @@ EDGE_SHARPEN = StepKind(
     facts=lambda p: frozenset({NOISE_PRINT}),
     idle=lambda p: p.amount == 0,
     instrument="edge",
+    aside=Aside(mark("the edges that it sharpens"), (CALM, Stage("where", _where, reach=reach)), ("threshold",)),
     summary=lambda p: f"{p.amount:.2g}× · {p.radius:.2g} px",
 )

@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.blend import Blend
+from dustpan.core.language import mark
 from dustpan.core.noise.calm import calm_luma
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
@@ -27,7 +28,7 @@ from dustpan.core.sharpen.edge import over_threshold
 from dustpan.core.sharpen.halo_guard import WINDOW, guard, local_range
 from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.step import StepKind
+from dustpan.core.step import Aside, StepKind
 
 GREY = 0.5  # where the layer holds nothing
 FINEST = 0.7  # px, of sharpening the layer once more
@@ -107,18 +108,20 @@ def _layer(context: Context) -> NDArray[np.float32]:
     return np.ascontiguousarray(np.broadcast_to(GREY + added / 2, pixels.shape), np.float32)
 
 
+STAGES = (
+    Stage("calm", _calm, key=lambda p: (p.of,), reach=CALM_REACH),
+    Stage("layer", _layer, reach=_reach),
+)
 FINE_DETAIL = StepKind(
     id="fine-detail",
     name="Fine detail",
     place=130,
     help="Lays fine detail over the picture, without its grain; the blend says how.",
     params=FineDetailParams,
-    stages=(
-        Stage("calm", _calm, key=lambda p: (p.of,), reach=CALM_REACH),
-        Stage("layer", _layer, reach=_reach),
-    ),
+    stages=STAGES,
     facts=lambda p: frozenset({NOISE_PRINT}),
     idle=lambda p: p.boost == 0,
     blend=Blend.LINEAR_LIGHT,
+    aside=Aside(mark("its layer"), STAGES, ("radius", "cleaned", "crisper", "of")),
     summary=lambda p: f"{p.boost:.2g}× · {p.radius:.2g} px",
 )

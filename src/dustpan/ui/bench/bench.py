@@ -7,6 +7,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QWidget
 
 from dustpan.ui.actions import Action, Links
+from dustpan.ui.bench.asides import Asides
 from dustpan.ui.bench.canvas import Canvas
 from dustpan.ui.bench.compare import Compare
 from dustpan.ui.bench.editing import Editing
@@ -41,6 +42,7 @@ class Bench(BenchParts):
         self.looking = Looking(self.showing, self._links)
         self.watching = Watching(self.showing, self._links)
         self.editing = Editing(self.showing, self.compare, self.looking, self._links)
+        self.asides = Asides(self.showing, self.editing)
         self.finding = Finding(self.showing, self.editing, self._links)
         self.masking = Masking(self.showing, self.editing, self.looking, self._links)
         self.go_to = GoTo(self.showing, self._links)
@@ -118,7 +120,7 @@ class Bench(BenchParts):
         ]
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Holding C shows the other side, I the palette, V the mask and Space pans, except where text is typed."""
+        """Holding C shows the other side, I the palette, V the mask or what a step works with; Space pans."""
         if isinstance(event, QKeyEvent) and not event.modifiers() and self._keys_are_free():
             press, release = event.type() == QEvent.Type.KeyPress, event.type() == QEvent.Type.KeyRelease
             if event.key() == HOLD_KEY and (press or release):
@@ -131,7 +133,7 @@ class Bench(BenchParts):
                 return True
             if event.key() == MASK_KEY and (press or release):
                 if not event.isAutoRepeat():
-                    self.masking.hold(press)
+                    (self.asides if self.asides.aside else self.masking).hold(press)
                 return True
             if event.key() == PAN_KEY and (press or release) and self.brush_tool.armed and self.canvas.underMouse():
                 self.canvas.panning = press

@@ -37,11 +37,15 @@ from dustpan.ui.instruments.chart import Charted
 
 
 class Editing(QObject):
-    """``work_changed`` tells that the sweep is another one; ``sweep_shown`` that its history may have moved."""
+    """``work_changed`` tells that the sweep is another one; ``sweep_shown`` that its history may have moved.
+
+    ``moving`` carries the names of controls that are about to change the chosen step, and whether a drag goes on.
+    """
 
     work_changed = pyqtSignal()
     sweep_shown = pyqtSignal()
     tray_shown = pyqtSignal()
+    moving = pyqtSignal(object, bool)
 
     def __init__(self, showing: Showing, compare: Compare, looking: Looking, links: Links) -> None:
         super().__init__(showing.parts)
@@ -245,6 +249,7 @@ class Editing(QObject):
             return
         if {"temperature", "tint"} & set(values) and getattr(step.params, "white", None) is White.AS_SHOT:
             values = {**values, "white": White.SET}
+        self.moving.emit(tuple(values), ongoing)
         controls = [step.kind.params.control(name) for name in values]
         rounded = {
             c.name: round(values[c.name], c.digits) if isinstance(c, Number) else values[c.name] for c in controls

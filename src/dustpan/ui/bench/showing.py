@@ -101,6 +101,9 @@ class Showing(QObject):
         if not self.state.look.plain:
             words = self.parts.tr("Inspecting: {0}. Export unaffected.")
             said.append(words.format(self.state.look.words()))
+        if self.state.aside and (step := self.state.step()) and step.kind.aside:
+            words = self.parts.tr("{0}: {1}. Export unaffected.")
+            said.append(words.format(step.name, self.parts.tr(step.kind.aside.words)))
         if self.state.rendering:
             said.append(self._words)
         self.parts.canvas.set_badge("  ".join(said))

@@ -37,7 +37,8 @@ class BenchState:
     ``settings`` remembers the setting of each look; ``warnings`` says by step number what a step makes worse; ``worst``
     holds the figure whose worst places are visited, the places and which one is next. ``hits`` : by step
     number, what was found; ``hit`` : which of the chosen step is looked at. ``part`` : of its mask; ``covered`` : by
-    mask, the share of the picture. ``request`` is what is shown.
+    mask, the share of the picture. ``request`` is what is shown. ``aside`` : whether what the chosen step works with is
+    looked at instead of its result.
     """
 
     document: Document | None = None
@@ -54,12 +55,13 @@ class BenchState:
     covered: dict[Mask, float] = field(default_factory=dict)
     request: Request | None = None
     rendering: bool = False
+    aside: bool = False
 
     def show(self, document: Document | None) -> None:
         """Another picture, with its first step in the tray and the original to compare with."""
         self.document = document
         self.chosen, self.half, self.compared, self.warnings, self.worst = 0, Half.WHAT, ORIGINAL, {}, None
-        self.request, self.hits, self.hit, self.part, self.covered = None, {}, -1, 0, {}
+        self.request, self.hits, self.hit, self.part, self.covered, self.aside = None, {}, -1, 0, {}, False
         if document:
             document.probes_seen = None
             self.look = document.look or (look_at(PICTURE) if self.look.kind in VIEWING else self.look)
@@ -122,10 +124,11 @@ class BenchState:
         d = self.document
         assert d is not None
         sweep, other = d.sweep, self.other()
-        for is_other, what in ((False, sweep), (True, other)):
+        aside = sweep.aside(self.chosen) if self.aside else None
+        for is_other, what in ((False, aside or sweep), (True, other)):
             d.exact[is_other].begin((what, self.look))
         seen = {side: exact.copy() for side, exact in d.exact.items()}
-        self.request = Request(sweep, other, self.look, visible, level, d.before.step, both, seen)
+        self.request = Request(sweep, other, self.look, visible, level, d.before.step, both, seen, aside)
         return self.request
 
     def is_wanted(self, document: Document, request: Request) -> bool:
@@ -134,5 +137,6 @@ class BenchState:
         return (
             document is self.document
             and now is not None
-            and (now.sweep, now.other, now.look) == (request.sweep, request.other, request.look)
+            and (now.sweep, now.other, now.look, now.aside)
+            == (request.sweep, request.other, request.look, request.aside)
         )
