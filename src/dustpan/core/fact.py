@@ -90,6 +90,7 @@ class FactKind:
     draft : what is taken for a draft instead of measuring, from the last that was measured after such a step (or None)
         and the picture's own; without it a draft measures as well.
     as_json : for the command line.
+    lasting : it holds on after steps that do not carry it themselves.
     """
 
     name: str
@@ -99,6 +100,7 @@ class FactKind:
     needs: tuple[FactKind, ...] = ()
     draft: Callable[[Any, Any], Any] | None = None
     as_json: Callable[[Any], Any] = lambda value: value
+    lasting: bool = False
 
     def __repr__(self) -> str:
         return f"FactKind({self.name!r}, of={self.of.name})"

@@ -26,8 +26,9 @@ def blurred(sigma: float, noise: float = 3.0) -> np.ndarray:
 
 
 def rendered(text: str, pixels: np.ndarray) -> np.ndarray:
+    """After steps as they are typed, parted by spaces."""
     with Renderer(from_array(np.asarray(pixels, np.float32))) as r:
-        return r.render(Sweep((parse_step(text),)))
+        return r.render(Sweep(tuple(map(parse_step, text.split()))))
 
 
 def gain(before: np.ndarray, after: np.ndarray) -> float:
@@ -163,3 +164,12 @@ def test_mirrored_pictures_give_mirrored_results() -> None:
     before = blurred(1.2)
     after, turned = rendered("deblur", before), rendered("deblur", before[:, ::-1])[:, ::-1]
     assert np.abs(after - turned)[24:-24, 24:-24].mean() < 0.004
+
+
+def test_what_deblur_has_done_is_left_to_do_no_more() -> None:
+    before = blurred(1.2)
+    alone, both = (rendered(t, before) for t in ("deblur", "deblur edge-sharpen"))
+    assert gain(before, both) > gain(before, alone) - 0.2
+    between = rendered("deblur soften:radius=0.3 edge-sharpen", before)  # it is known after other steps as well
+    assert gain(before, between) > gain(before, alone) - 0.3
+    assert np.abs(rendered("edge-sharpen", before) - before).mean() > 2 * np.abs(both - alone).mean()

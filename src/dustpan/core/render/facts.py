@@ -81,6 +81,9 @@ class Facts:
         if kept is not None:
             self._last[last_key] = kept
             return lambda: kept
+        if kind.lasting:
+            known = self._measured(kind, subject, cancel)
+            return lambda: opened(known)
         with self._lock:
             mine = key not in self._running
             future = self._running.setdefault(key, Future())
@@ -140,6 +143,8 @@ class Facts:
             return None
         *below, last = subject.layers
         carry = last.step.kind.carries.get(kind.name)
+        if carry is None and kind.lasting:
+            return opened(self._measured(kind, Subject(below, subject.reference), cancel))
         before = below[-1].kind if below else self._picture.kind
         if carry is None or before not in carry.kinds:
             return None

@@ -308,3 +308,5 @@ def _measure(asked: Asked) -> BlurOf:
 
 # of the picture before it is cleaned: cleaning changes the spectrum, and not the blur
 BLUR = FactKind("blur", _measure, of=Of.PICTURE, scope=Scope.WHOLE, needs=(PICTURE_PRINT,))
+# how much of the blur was taken out already, 0 to 1: what sharpens next has so much less to do
+DEBLURRED = FactKind("deblurred", lambda asked: 0.0, scope=Scope.NOTHING, lasting=True)

@@ -24,7 +24,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
-from dustpan.core.fact import FactKind
+from dustpan.core.fact import Asked, Carry, FactKind
 from dustpan.core.hits import Hits
 from dustpan.core.language import mark, say
 from dustpan.core.noise.calm import calm_luma
@@ -35,13 +35,13 @@ from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
 from dustpan.core.noise.sliding_dct import sliding_dct
 from dustpan.core.params import PX, Params, choice, number
 from dustpan.core.region import fetch
-from dustpan.core.sharpen.blur_of import BLUR, BlurOf
+from dustpan.core.sharpen.blur_of import BLUR, DEBLURRED, BlurOf
 from dustpan.core.sharpen.halo_guard import WINDOW, largest, local_range
 from dustpan.core.sharpen.transfer import GRID, of_disc, of_gaussian, of_line, waves
 from dustpan.core.sharpen.wiener_dct import wiener_dct
 from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.step import StepKind
+from dustpan.core.step import EVERY_KIND, StepKind
 
 Plane = NDArray[np.float32]
 SHARP = 0.45  # px: of less blur nothing is taken
@@ -248,6 +248,11 @@ def _run(context: Context) -> Plane:
     return np.asarray(pixels + by[..., None], np.float32)
 
 
+def _done(asked: Asked, p: DeblurParams) -> float:
+    nothing = p.kind is Kind.MEASURED and asked.needs[BLUR].axes[0] < SHARP
+    return 0.0 if nothing else p.amount / 100
+
+
 def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
     """What blur was measured, and how sure that is."""
     found: BlurOf = facts[BLUR]
@@ -282,6 +287,7 @@ DEBLUR = StepKind(
         Stage("deblur", _run, reach=GUARD_REACH),
     ),
     facts=lambda p: frozenset({NOISE_PRINT, BLUR}),
+    carries={DEBLURRED.name: Carry((BLUR,), EVERY_KIND, _done)},
     idle=lambda p: p.amount == 0,
     unused=_unused,
     hits=_hits,

@@ -3,7 +3,7 @@
 The luminance is cleaned first, so that detail is taken from the picture and not from its noise. Its difference from a
 Gaussian blur, times the amount, is added to all channels alike, which leaves colours alone. Three things hold it back:
 the threshold (detail below a multiple of the local noise), the steepness limit (an edge that would rise faster than the
-pixel grid can show turns into stairs), and the halo guard.
+pixel grid can show turns into stairs), and the halo guard. Where Deblur has been before, little is left to add.
 """
 
 from __future__ import annotations
@@ -20,6 +20,7 @@ from dustpan.core.noise.calm import CALM
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.params import Params, number
+from dustpan.core.sharpen.blur_of import DEBLURRED
 from dustpan.core.sharpen.halo_guard import WINDOW, guard, largest, local_range
 from dustpan.core.smooth import CUT, gaussian
 from dustpan.core.stage import INPUT, Context, Stage
@@ -27,6 +28,7 @@ from dustpan.core.step import Aside, StepKind
 
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
 LARGEST_RADIUS = 5.0
+LEFT_TO_DO = 0.15  # of the amount, where a blur was taken out before; rims may then not rise at all
 SMOOTH = 1.0  # px, of the map that holds the amount back
 
 
@@ -159,7 +161,16 @@ def sharpen_luma(
 
 def _sharpen_stage(context: Context) -> NDArray[np.float32]:
     calm, have = context.get("calm", reach(context.params))
-    added = sharpen_luma(calm, context.params, context.facts[NOISE_PRINT], context.check)
+    p: EdgeSharpenParams = context.params
+    done = context.facts[DEBLURRED]
+    p = p.model_copy(
+        update={
+            "amount": p.amount * (1 - (1 - LEFT_TO_DO) * done),
+            "halo_light": p.halo_light * (1 - done),
+            "halo_dark": p.halo_dark * (1 - done),
+        }
+    )
+    added = sharpen_luma(calm, p, context.facts[NOISE_PRINT], context.check)
     pixels, _ = context.get(INPUT)
     channels = pixels.shape[2]
     return pixels + cv2.merge([added[context.region.slices(have)]] * channels).reshape(pixels.shape)
@@ -187,7 +198,7 @@ EDGE_SHARPEN = StepKind(
         CALM,
         Stage("sharpen", _sharpen_stage, reach=reach),
     ),
-    facts=lambda p: frozenset({NOISE_PRINT}),
+    facts=lambda p: frozenset({NOISE_PRINT, DEBLURRED}),
     idle=lambda p: p.amount == 0,
     instrument="edge",
     aside=Aside(mark("the edges that it sharpens"), (CALM, Stage("where", _where, reach=reach)), ("threshold",)),
