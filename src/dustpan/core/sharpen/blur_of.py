@@ -27,6 +27,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.fact import Asked, FactKind, Of, Scope
+from dustpan.core.language import say
 from dustpan.core.noise.calm import sigma_of
 from dustpan.core.noise.evened import even_noise, quieter
 from dustpan.core.noise.measure import PICTURE_PRINT
@@ -55,6 +56,7 @@ LEAST_OF_PRINT = 0.25  # of the print's power there
 NO_BLUR, UNSEEN = 0.6, 0.25  # px that the spectrum may say of a sharp picture, where edges show less than this
 LEAST_BLUR, MOST_BLUR = 0.04, 12.0  # px²
 CLEAR, CLEARER = 0.2, 0.4  # difference of the axes over their mean, from which on it is oval
+OVAL = 0.8  # shorter over longer axis, below which both are told
 QUIETEST = 0.3 / 255
 MIDDLE = 1400, 2000  # px, down and across, that noise and edges are asked on
 CRESTS, STEEPER = 60, 0.4  # that have to be found, and which quantile of their blurs
@@ -85,13 +87,12 @@ class BlurOf:
     power: NDArray[np.float64] | None = None
     noise: float = 0.0
 
-    @property
-    def transfer(self) -> NDArray[np.float64]:
-        """(64, 64) what it does to each frequency."""
-        found = of_gaussian(*waves(), self.covariance)
+    def transfer(self, fy: NDArray, fx: NDArray) -> NDArray[np.float64]:
+        """What it does to each frequency, see `transfer`."""
+        found = of_gaussian(fy, fx, self.covariance)
         if self.radius:
-            found = found * of_disc(*waves(), self.radius)
-        return found * of_line(*waves(), self.length, self.angle) if self.length else found
+            found = found * of_disc(fy, fx, self.radius)
+        return found * of_line(fy, fx, self.length, self.angle) if self.length else found
 
     @property
     def _whole(self) -> NDArray[np.float64]:
@@ -111,9 +112,21 @@ class BlurOf:
         turn = np.degrees(np.arctan2(along[1, 1], along[0, 1]))
         return float(np.sqrt(square[1])), float(np.sqrt(max(square[0], 0))), float((turn + 90) % 180 - 90)
 
+    @property
+    def words(self) -> str:
+        """What it is and how large."""
+        if self.length:
+            return say("motion of {0:.1f} px at {1:.0f}°", self.length, self.angle)
+        if self.radius:
+            return say("a disc of {0:.1f} px radius", self.radius)
+        longer, shorter, turn = self.axes
+        if shorter < OVAL * longer:
+            return say("a blur of {0:.2f} × {1:.2f} px at {2:.0f}°", longer, shorter, turn)
+        return say("a blur of {0:.2f} px", self.sigma)
+
     def scene(self, transfer: NDArray) -> tuple[float, float]:
         """Level and fall of the scene's power, where the blur is known to do that (64, 64)."""
-        seen = _Seen(self.power, self.noise) if self.power is not None else None
+        seen = Spectrum(self.power, self.noise) if self.power is not None else None
         if seen is None or len(seen.r) < FEWEST:
             return self.level, self.fall
         _, found = seen.fit(np.log(np.maximum(transfer * transfer, FAINTEST))[seen.use][None])
@@ -169,10 +182,17 @@ def _by_edges(plane: Plane, noise: float) -> float:
     return float(np.sqrt(max(float(np.quantile(square, STEEPER)), LEAST_BLUR)))
 
 
-class _Seen:
-    """A mean power above its noise, and what the scene explains of it."""
+class Spectrum:
+    """A mean power above its noise, and what the scene explains of it.
 
-    def __init__(self, power: NDArray, noise: float) -> None:
+    Parameters
+    ----------
+    power : (64, 64), see `mean_power`. noise : sigma. fall, held : what is expected of the scene's fall of power, and
+        how much more than otherwise it is held to that.
+    """
+
+    def __init__(self, power: NDArray, noise: float, fall: float = FALL, held: float = 1.0) -> None:
+        self.fall, self.held = fall, held
         self.least = max(noise, QUIETEST) ** 2
         r = np.hypot(*waves())
         self.use = (power > OVER_NOISE * self.least) & (r > LOWEST * np.pi / WINDOW) & (r < np.pi)
@@ -199,12 +219,17 @@ class _Seen:
         design = self.columns if besides is None else np.concatenate([self.columns, besides], 1)
         held = HOLD * len(self.r) * np.array(OF_SCENE if besides is None else OF_SCENE + OF_OVAL)
         expected = np.zeros(len(held))
-        expected[1] = FALL
+        expected[1] = self.fall
+        held[1] *= self.held
         weighted = (design * self.weight[:, None]).T
         wanted = np.log(self.over)[None] - blurs
         found = np.linalg.solve(weighted @ design + np.diag(held), weighted @ wanted.T + (held * expected)[:, None]).T
         left = ((wanted - found @ design.T) ** 2) @ self.weight + ((found - expected) ** 2) @ held
         return left / self.weight.sum(), found
+
+    def left(self, transfers: list[NDArray]) -> NDArray[np.float64]:
+        """What blurs leave unexplained, by what they do to the frequencies in use."""
+        return self.fit(np.log(np.maximum(np.square(transfers), FAINTEST)))[0]
 
     def best(self, transfers: list[NDArray]) -> tuple[float, int, NDArray[np.float64]]:
         """Of blurs by what they do to the frequencies in use: what is left, which it is, and the unknowns."""
@@ -214,7 +239,7 @@ class _Seen:
         return float(left[at]), at, found[at]
 
 
-def _oval(seen: _Seen) -> tuple[float, NDArray[np.float64], NDArray[np.float64]]:
+def _oval(seen: Spectrum) -> tuple[float, NDArray[np.float64], NDArray[np.float64]]:
     """What an oval Gaussian leaves, its covariance, and the scene; round unless it clearly is not."""
     squares = np.stack([-(seen.r**2), seen.fy**2 - seen.fx**2, -2 * seen.fx * seen.fy], 1)
     _, (found,) = seen.fit(np.zeros((1, len(seen.r))), squares)
@@ -226,7 +251,7 @@ def _oval(seen: _Seen) -> tuple[float, NDArray[np.float64], NDArray[np.float64]]
     return left, covariance, scene
 
 
-def _line(seen: _Seen) -> tuple[float, tuple[float, float, float], NDArray[np.float64]]:
+def _line(seen: Spectrum) -> tuple[float, tuple[float, float, float], NDArray[np.float64]]:
     """What a line leaves, its length, angle and the sigma of what is besides, and the scene."""
 
     def tried(lengths: NDArray, turns: NDArray) -> tuple[float, tuple[float, float, float], NDArray]:
@@ -241,7 +266,7 @@ def _line(seen: _Seen) -> tuple[float, tuple[float, float, float], NDArray[np.fl
     return near if near[0] < first[0] else first
 
 
-def _of_edges(seen: _Seen, sigma: float, power: NDArray, noise: float) -> BlurOf:
+def _of_edges(seen: Spectrum, sigma: float, power: NDArray, noise: float) -> BlurOf:
     """What edges say where the spectrum says nothing."""
     shape = seen.r**-FALL * np.exp(-((sigma * seen.r) ** 2))
     level = float(np.median(seen.over / shape)) if len(shape) else 1e-4
@@ -255,7 +280,7 @@ def blur_of(power: NDArray, noise: float, plane: Callable[[], Plane]) -> BlurOf:
     ----------
     power : (64, 64), see `mean_power`. noise : sigma of the luma's noise. plane : gives luma, where edges are asked.
     """
-    seen, edges = _Seen(power, noise), _by_edges(plane(), noise)
+    seen, edges = Spectrum(power, noise), _by_edges(plane(), noise)
     if len(seen.r) < FEWEST:
         return _of_edges(seen, edges, power, noise)
     line, (length, angle, soft), along = _line(seen)

@@ -15,6 +15,7 @@ References
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from enum import StrEnum
 from typing import Any
 
@@ -33,8 +34,9 @@ from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
 from dustpan.core.noise.sliding_dct import sliding_dct
-from dustpan.core.params import PX, Params, choice, number
-from dustpan.core.region import fetch
+from dustpan.core.params import PX, Params, choice, number, switch
+from dustpan.core.region import Region, fetch
+from dustpan.core.sharpen.blur_by_place import BLUR_MAP, SIGMAS, STEP
 from dustpan.core.sharpen.blur_of import BLUR, DEBLURRED, BlurOf
 from dustpan.core.sharpen.halo_guard import WINDOW, largest, local_range
 from dustpan.core.sharpen.transfer import GRID, of_disc, of_gaussian, of_line, waves
@@ -53,6 +55,7 @@ AROUND = 4  # px that are looked at for plateaus
 TOP, PLATEAU, TEXTURE = 0.12, 0.26, 0.10  # of the range; shares of the places at its top
 LOOSE, MOST = 0.6, 0.08  # of the range, and encoded, that texture may leave it by
 SMOOTH = 1.0  # px
+CHARTED = 65  # frequencies of the chart
 STEEP, STEEPER, SOFTER = 0.36, 0.48, 0.55  # of the range per px, beside plateaus; px by which it is softened there
 
 
@@ -81,18 +84,23 @@ class DeblurParams(Params):
         help="Of a typed one: sigma if round, radius of a disc, length of a line.",
     )
     angle: float = number(0, -90, 90, label="Angle", unit="°", digits=0, help="Of a typed blur along a line.")
+    by_place: bool = switch(
+        False,
+        label="By place",
+        help="The blur is measured for each part of the picture: where corners, or what is out of focus, are softer.",
+    )
     grain: float = number(
         0, 0, 100, label="Keep grain", unit="%", digits=0, help="How much of the picture's own noise is left in it."
     )
 
 
-def transfer(p: DeblurParams, found: BlurOf) -> NDArray[np.float64]:
-    """(64, 64) what the blur does to each frequency."""
+def transfer(p: DeblurParams, found: BlurOf, fy: NDArray, fx: NDArray) -> NDArray[np.float64]:
+    """What the blur does to each frequency."""
     if p.kind is Kind.DISC:
-        return of_disc(*waves(), p.size)
+        return of_disc(fy, fx, p.size)
     if p.kind is Kind.DIRECTIONAL:
-        return of_line(*waves(), p.size, p.angle)
-    return of_gaussian(*waves(), np.eye(2) * p.size**2) if p.kind is Kind.ROUND else found.transfer
+        return of_line(fy, fx, p.size, p.angle)
+    return of_gaussian(fy, fx, np.eye(2) * p.size**2) if p.kind is Kind.ROUND else found.transfer(fy, fx)
 
 
 def _loses(p: DeblurParams, found: BlurOf) -> bool:
@@ -104,7 +112,8 @@ def _loses(p: DeblurParams, found: BlurOf) -> bool:
 
 def inverse(p: DeblurParams, found: BlurOf, sigma: float, regular: float = REGULAR) -> Plane:
     """(2 n + 1, 2 n + 1) filter that undoes the blur as far as the noise allows; n is `TAPS` or `LONG`."""
-    seen, (fy, fx) = transfer(p, found), waves()
+    fy, fx = waves()
+    seen = transfer(p, found, fy, fx)
     level, fall = (found.level, found.fall) if p.kind is Kind.MEASURED else found.scene(seen)
     power = level * np.maximum(fx * fx + fy * fy, (2 * np.pi / GRID) ** 2) ** (-fall / 2)
     least = max(sigma, QUIETEST) ** 2
@@ -185,28 +194,52 @@ def _calm(context: Context) -> Plane:
     return calm_luma(pixels, have, context.region, context.size, _noise(context), context.check)
 
 
-def _noise(context: Context) -> NoisePrint:
+def heard(noise: NoisePrint, blur: BlurOf) -> NoisePrint:
     """The print, as strong as the picture bears out: fine texture is not to pass for noise here."""
-    found, blur = context.facts[NOISE_PRINT], context.facts[BLUR]
-    told: NoisePrint = found.whitened() if blur.white else found
-    return told.times(blur.quiet)
+    return (noise.whitened() if blur.white else noise).times(blur.quiet)
 
 
-def _nothing(context: Context) -> bool:
-    p: DeblurParams = context.params
-    return p.kind is Kind.MEASURED and context.facts[BLUR].axes[0] < SHARP
+def _noise(context: Context) -> NoisePrint:
+    return heard(context.facts[NOISE_PRINT], context.facts[BLUR])
+
+
+def _nothing(found: BlurOf, p: DeblurParams) -> bool:
+    """Whether the picture is as sharp as it can be."""
+    return p.kind is Kind.MEASURED and not p.by_place and found.axes[0] < SHARP
 
 
 def _inverted(context: Context) -> Plane:
     """(h, w) luma without the blur, and without the noise that this raised."""
-    p, noise = context.params, _noise(context)
+    p, found = context.params, context.facts[BLUR]
     pixels, have = context.get(INPUT, INVERT_REACH)
     plane = luma(pixels)
-    inner = context.region.slices(have)
-    if _nothing(context):
-        return np.array(plane[inner])
+    own = np.array(plane[context.region.slices(have)])
+    if _nothing(found, p):
+        return own
+    if not _varies(p):
+        return _without(p, found, plane, have, context)
+    sigma = context.facts[BLUR_MAP].of(context.region)
+    rung = np.log(np.maximum(sigma, 1e-3) / SIGMAS[0]) / np.log(STEP)  # the first is what is sharp, and left as it is
+    rung = np.clip(rung + 1, 0, len(SIGMAS)).astype(np.float32)
+    out = np.zeros_like(own)
+    for n in range(int(rung.min()), int(np.ceil(rung.max())) + 1):
+        alike = own
+        if n:
+            round_one = replace(found, covariance=np.eye(2) * SIGMAS[n - 1] ** 2, radius=0, length=0)
+            alike = _without(p, round_one, plane, have, context)
+        out += np.maximum(1 - np.abs(rung - n), 0) * alike
+    return out
+
+
+def _varies(p: DeblurParams) -> bool:
+    return p.by_place and p.kind is Kind.MEASURED
+
+
+def _without(p: DeblurParams, found: BlurOf, plane: Plane, have: Region, context: Context) -> Plane:
+    """(h, w) of the region: a luma plane without one blur."""
+    noise = _noise(context)
     sigma = _sigma(noise)
-    taps = inverse(p, context.facts[BLUR], sigma)
+    taps = inverse(p, found, sigma)
     area = context.region.aligned(4).grown(16)
     wide = np.ascontiguousarray(fetch(plane[None], have, area.grown(len(taps) // 2), context.size)[0], np.float32)
     sharp = _filtered(wide, taps)
@@ -219,7 +252,7 @@ def _inverted(context: Context) -> Plane:
     pilot = sliding_dct(
         own[None], first[None], THRESHOLD, one, table[None], len(table) - 1, row_step=2, check=context.check
     )[0]
-    bolder = inverse(p, context.facts[BLUR], sigma, BOLDER)
+    bolder = inverse(p, found, sigma, BOLDER)
     own = np.ascontiguousarray(_filtered(wide, bolder))
     context.check()
     clean = wiener_dct(own, pilot, raised(bolder, np.asarray(noise.luma_spectrum, float)), table)
@@ -236,7 +269,7 @@ def _sigma(noise: NoisePrint) -> float:
 def _run(context: Context) -> Plane:
     p: DeblurParams = context.params
     pixels, _ = context.get(INPUT)
-    if _nothing(context):
+    if _nothing(context.facts[BLUR], p):
         return pixels
     calm, have = context.get("calm", GUARD_REACH)
     sharp, _ = context.get("inverted", GUARD_REACH)
@@ -249,20 +282,41 @@ def _run(context: Context) -> Plane:
 
 
 def _done(asked: Asked, p: DeblurParams) -> float:
-    nothing = p.kind is Kind.MEASURED and asked.needs[BLUR].axes[0] < SHARP
-    return 0.0 if nothing else p.amount / 100
+    return 0.0 if _nothing(asked.needs[BLUR], p) else p.amount / 100
+
+
+def _curve(facts: Mapping[FactKind, Any], p: DeblurParams) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Cycles per px, and what is left of each: along the blur, across it, and along it when it is taken out."""
+    found: BlurOf = facts[BLUR]
+    f = np.linspace(0, np.pi, CHARTED)
+    turn = np.radians(p.angle if p.kind is Kind.DIRECTIONAL else found.axes[2])
+    ways = (f * np.sin(turn), f * np.cos(turn)), (f * np.cos(turn), -f * np.sin(turn))
+    along, across = (np.abs(transfer(p, found, *way)) for way in ways)
+    if _nothing(found, p):
+        return f / (2 * np.pi), np.stack([along, across, along])
+    taps = inverse(p, found, _sigma(heard(facts[NOISE_PRINT], found)))
+    at = np.arange(len(taps)) - len(taps) // 2
+    gain = np.real(
+        np.exp(1j * np.outer(ways[0][0], at))[:, :, None] * np.exp(1j * np.outer(ways[0][1], at))[:, None] * taps
+    )
+    share = p.amount / 100
+    return f / (2 * np.pi), np.stack([along, across, along * (1 - share + share * gain.sum((1, 2)))])
 
 
 def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
     """What blur was measured, and how sure that is."""
     found: BlurOf = facts[BLUR]
-    nowhere = np.zeros((0, 2)), np.zeros(0), ""
+    nowhere, curve = (np.zeros((0, 2)), np.zeros(0), ""), _curve(facts, p)
     if p.kind is not Kind.MEASURED:
-        return Hits(*nowhere, True, short=_summary(p))
-    proof = say("a blur of {0:.2f} px, {1:.0f} % sure", found.sigma, 100 * found.sure)
-    if found.axes[0] < SHARP:
-        return Hits(*nowhere, False, proof=proof, calm=mark("no blur"))
-    return Hits(*nowhere, True, proof=proof, short=f"{p.amount:.0f} % · {found.sigma:.2g} px")
+        return Hits(*nowhere, True, curve, short=_summary(p))
+    if p.by_place:
+        least, most = facts[BLUR_MAP].span
+        proof = say("a blur of {0:.2f} to {1:.2f} px, by place", least, most)
+        return Hits(*nowhere, True, curve, proof=proof, short=f"{p.amount:.0f} % · {least:.2g}–{most:.2g} px")
+    proof = say("{0}, {1:.0f} % sure", found.words, 100 * found.sure)
+    if _nothing(found, p):
+        return Hits(*nowhere, False, curve, proof=proof, calm=mark("no blur"))
+    return Hits(*nowhere, True, curve, proof=proof, short=f"{p.amount:.0f} % · {found.sigma:.2g} px")
 
 
 def _summary(p: DeblurParams) -> str:
@@ -272,7 +326,8 @@ def _summary(p: DeblurParams) -> str:
 def _unused(_: object, p: DeblurParams) -> dict[str, str]:
     if p.kind is Kind.MEASURED:
         return dict.fromkeys(("size", "angle"), mark("Of a blur that is typed; this one is measured."))
-    return {} if p.kind is Kind.DIRECTIONAL else {"angle": mark("Only a blur along a line has one.")}
+    typed = {"by_place": mark("A typed blur is the same everywhere.")}
+    return typed if p.kind is Kind.DIRECTIONAL else typed | {"angle": mark("Only a blur along a line has one.")}
 
 
 DEBLUR = StepKind(
@@ -283,14 +338,15 @@ DEBLUR = StepKind(
     params=DeblurParams,
     stages=(
         Stage("calm", _calm, key=lambda p: (), reach=CALM_REACH),
-        Stage("inverted", _inverted, key=lambda p: (p.kind, p.size, p.angle), reach=INVERT_REACH),
+        Stage("inverted", _inverted, key=lambda p: (p.kind, p.size, p.angle, _varies(p)), reach=INVERT_REACH),
         Stage("deblur", _run, reach=GUARD_REACH),
     ),
-    facts=lambda p: frozenset({NOISE_PRINT, BLUR}),
+    facts=lambda p: frozenset({NOISE_PRINT, BLUR, BLUR_MAP} if _varies(p) else {NOISE_PRINT, BLUR}),
     carries={DEBLURRED.name: Carry((BLUR,), EVERY_KIND, _done)},
     idle=lambda p: p.amount == 0,
     unused=_unused,
     hits=_hits,
     offered=False,
+    instrument="blur",
     summary=_summary,
 )

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from dustpan.ui.instruments.blur import BlurInstrument
 from dustpan.ui.instruments.chart import Chart
 from dustpan.ui.instruments.develop import DevelopInstrument
 from dustpan.ui.instruments.edge import EdgeInstrument
@@ -12,5 +13,5 @@ from dustpan.ui.instruments.tone import ToneInstrument
 
 INSTRUMENTS: dict[str, Callable[[], Chart]] = {
     "hits": HitsInstrument, "spectrum": SpectrumInstrument, "develop": DevelopInstrument, "noise": NoiseInstrument,
-    "edge": EdgeInstrument, "tone": ToneInstrument, "steps": StepsInstrument,
+    "blur": BlurInstrument, "edge": EdgeInstrument, "tone": ToneInstrument, "steps": StepsInstrument,
 }  # fmt: skip
