@@ -154,6 +154,7 @@ def test_verdict(run: Run, file: Path, tmp_path: Path, truth: np.ndarray) -> Non
     assert code == 0
     assert set(found) == {
         "noise_left", "texture_kept", "halo_height", "edge_width_before", "edge_width_after", "mean_moved", "clipped",
+        "grain_raised",
             "psnr", "ssim",
     }  # fmt: skip
     assert found["noise_left"] == pytest.approx(20, abs=4)

@@ -9,33 +9,45 @@ import typer
 
 from dustpan.cli.app import AsJson, app, emit
 
+TYPED = {
+    "noise": ("luminance", "colour"),
+    "deblur": ("amount",),
+    "edge-sharpen": ("amount",),
+}  # what is suggested of them
+
 
 @app.command()
 def suggest(
     file: Annotated[Path, typer.Argument(help="The picture.")],
     left: Annotated[float, typer.Option("--left", min=1, max=100, help="Percent of the noise to leave.")] = 20.0,
+    sharpen: Annotated[bool, typer.Option("--sharpen", help="Suggest how to sharpen as well.")] = False,
     as_json: AsJson = False,
 ) -> None:
     """Suggest the lowest strengths of Noise that leave a share of it in flat parts, and say why and what was found."""
     from dustpan.core.files import open_picture
     from dustpan.core.judge.repairs import repairs, sentence
     from dustpan.core.judge.suggest import suggest as find
-    from dustpan.core.noise.step import NoiseParams
+    from dustpan.core.judge.suggest_sharpening import suggest_sharpening
     from dustpan.core.render.renderer import Renderer
     from dustpan.core.steps import STEPS
 
     with Renderer(open_picture(file)) as renderer:
         found = find(renderer, left)
         proven = repairs(renderer, found.sweep, STEPS)
+        sharper = suggest_sharpening(renderer, found.sweep) if sharpen else None
+    steps = (*found.steps, *(sharper.steps if sharper else ()))
     if as_json:
         looked = [{"step": r.step.kind.id, "words": r.words, "repairs": r.hits.any} for r in proven]
-        emit({"file": str(file), "steps": found.sweep.as_json()["steps"], "why": found.why, "found": looked})
+        told = {"file": str(file), "steps": [s.as_json() for s in steps], "why": found.why, "found": looked}
+        emit(told | ({"sharpening": sharper.why} if sharper else {}))
         return
-    for s in found.steps:
-        p = s.params
-        given = f":luminance={p.luminance:g},colour={p.colour:g}" if isinstance(p, NoiseParams) else ""
-        print(f"--step {s.kind.id}{given}")
+    for s in steps:
+        told_amounts = {n: getattr(s.params, n) for n in TYPED.get(s.kind.id, ())}
+        given = ",".join(f"{n}={v:g}" for n, v in told_amounts.items())
+        print(f"--step {s.kind.id}{':' if given else ''}{given}")
     print(found.why)
+    if sharper:
+        print(sharper.why)
     if proven:
         print(sentence(proven))
 

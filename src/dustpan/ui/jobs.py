@@ -24,6 +24,7 @@ from dustpan.core.jobs.one import Task, run, sentence
 from dustpan.core.jobs.show import PROBE_SHOWN, ProbeView, Request, Show
 from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.suggest import suggest
+from dustpan.core.judge.suggest_sharpening import suggest_sharpening
 from dustpan.core.judge.verdict import judge
 from dustpan.core.judge.whole import cleaned, noise_print, worst
 from dustpan.core.judge.worst import FigureName
@@ -69,6 +70,7 @@ class Jobs(QObject):
     thumbnail_ready = pyqtSignal(object, object, int, object)
     strip_ready = pyqtSignal(object, int, object)
     suggested = pyqtSignal(object, object)
+    sharpening_ready = pyqtSignal(object, object)
     mask_ready = pyqtSignal(object, object, object, object)  # … for what, region, (h, w) 0 to 255
     probe_mask = pyqtSignal(object, object, int, object)  # … for what, number of the probe, (h, w) 0 to 255
     covered = pyqtSignal(object, object, float)  # … for what, the mean of its mask
@@ -206,6 +208,16 @@ class Jobs(QObject):
 
         def work(cancel: Cancel) -> None:
             self.suggested.emit(document, suggest(document.renderer, cancel=cancel))
+
+        self._ask("suggestion", document, work)
+
+    def ask_sharpening(self, document: Document) -> None:
+        """Find how to sharpen; `sharpening_ready` carries it."""
+        sweep = document.sweep
+
+        def work(cancel: Cancel) -> None:
+            found = suggest_sharpening(document.renderer, sweep, cancel)
+            self.sharpening_ready.emit(document, found)
 
         self._ask("suggestion", document, work)
 

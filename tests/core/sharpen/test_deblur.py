@@ -77,9 +77,15 @@ def test_a_wrong_blur_gains_less_than_the_measured_one() -> None:
     hits, kind = step_kind("deblur").hits, step_kind("deblur")
     assert hits is not None
     with Renderer(from_array(before)) as r:
-        told = hits({BLUR: r.fact(BLUR, Sweep())}, kind.params())
+        told = hits({f: r.fact(f, Sweep()) for f in kind.facts(kind.params())}, kind.params())
     assert "% sure" in told.proof
     assert told.short.endswith("px")
+    assert told.curve is not None
+    frequency, (along, across, back) = told.curve
+    assert frequency[-1] == 0.5
+    assert (np.diff(along) <= 1e-9).all()
+    assert np.allclose(along, across, atol=0.05)
+    assert back[16] > along[16] + 0.1  # at 0.125 cycles per px much of what was lost is brought back
 
 
 @pytest.mark.parametrize(

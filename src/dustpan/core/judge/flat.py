@@ -75,7 +75,13 @@ def noise_left(
     before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, check: Check = lambda: None
 ) -> float | None:
     """Flat-patch sigma after over before in percent, noise with periods of 2 to 32 px, all channels together."""
-    flat = flat_patches(before, cleaned, noise, check)
+    return left_in(flat_patches(before, cleaned, noise, check), before, after, noise, check)
+
+
+def left_in(
+    flat: NDArray[np.bool_] | None, before: NDArray, after: NDArray, noise: NoisePrint, check: Check = lambda: None
+) -> float | None:
+    """The same in patches that are known to be flat."""
     check()
     if flat is None or noise.strength < 0.25 / 255:
         return None

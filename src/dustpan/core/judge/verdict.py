@@ -14,11 +14,12 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.judge.edges import edge_width, find_edges
-from dustpan.core.judge.flat import noise_left
+from dustpan.core.judge.flat import flat_patches, left_in
+from dustpan.core.judge.grain import grain
 from dustpan.core.judge.texture import texture_kept
 from dustpan.core.language import say
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.sharpen.halo_guard import local_range
+from dustpan.core.sharpen.halo_guard import LOOSE, local_range, plateaus, room
 
 ROWS = 128  # of px between two looks at whether judging was cancelled
 HALO_RANGE = 0.1
@@ -39,6 +40,7 @@ class Verdict:
     mean_moved : of all channels together, in percent of the input's; of light, or of the stored values where the noise
         was added to these. Positive is brighter.
     clipped : of the input's values that are black, in percent.
+    grain_raised : by how much noise in flat parts is stronger than before, or drawn into strings, in percent.
     """
 
     noise_left: float | None
@@ -48,6 +50,7 @@ class Verdict:
     edge_width_after: float | None
     mean_moved: float | None = None
     clipped: float | None = None
+    grain_raised: float | None = None
 
     def worsens(self, without: Verdict) -> str:
         """What is worse here than in the verdict of the same sweep without a step; empty when nothing is.
@@ -57,6 +60,9 @@ class Verdict:
         halo, noise, texture = (
             (getattr(without, n), getattr(self, n)) for n in ("halo_height", "noise_left", "texture_kept")
         )
+        grain = self.grain_raised or 0
+        if grain > (without.grain_raised or 0) + 2:
+            return say("grain raised by {0:.0f} %", grain)
         if None not in halo and halo[1] - halo[0] > 3:
             return say("halos {0:.0f} → {1:.0f} %", *halo)
         if None not in noise and noise[1] > 1.25 * noise[0] + 10:
@@ -70,7 +76,11 @@ class Verdict:
 
     def sentence(self) -> str:
         """The figures in one line."""
-        return " · ".join(p for p in (*self.phrases(), self.brightness()) if p)
+        return " · ".join(p for p in (*self.phrases(), self.grain(), self.brightness()) if p)
+
+    def grain(self) -> str:
+        """That noise was raised or drawn into strings; empty where it was not."""
+        return say("grain raised by {0:.0f} %", self.grain_raised) if self.grain_raised else ""
 
     def brightness(self) -> str:
         """By how much the mean moved and why; empty where brightness was held."""
@@ -102,6 +112,7 @@ def judge(
     cleaned: NDArray[np.float32],
     noise: NoisePrint,
     check: Check = lambda: None,
+    won_back: float = 0.0,
 ) -> Verdict:
     """Measure a result.
 
@@ -111,21 +122,33 @@ def judge(
     cleaned : the input with its noise taken out; its range is what halos are measured against.
     noise : the print of ``before``.
     check : called every few ten ms; raises to cancel.
+    won_back : how much of a measured or typed blur was taken out, 0 to 1.
     """
-    left = noise_left(before, after, cleaned, noise, check)
+    flat = flat_patches(before, cleaned, noise, check)
+    left = left_in(flat, before, after, noise, check)
     check()
     y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
     kept = texture_kept(y_before, y_after, y_clean, noise, check)
     check()
-    halo = halo_height(y_after, y_clean, noise, left, check)
+    halo = halo_height(y_after, y_clean, noise, left, check, won_back)
     edges = find_edges(y_clean, check=check)
     widths = []
     for plane in (y_before, y_after):
         check()
         widths.append(edge_width(plane, edges))
     check()
+    grains = grain(y_before, y_after, flat, check) if left is not None else None
     clipped = float(100 * np.count_nonzero(before <= 0) / before.size)
-    return Verdict(left, kept, halo, widths[0], widths[1], mean_moved(before, after, noise, check), clipped)
+    return Verdict(
+        left,
+        kept,
+        halo,
+        widths[0],
+        widths[1],
+        mean_moved(before, after, noise, check),
+        clipped,
+        None if grains is None else grains.raised,
+    )
 
 
 def mean_moved(
@@ -151,14 +174,22 @@ def halo_height(
     noise: NoisePrint | None = None,
     left: float | None = None,
     check: Check = lambda: None,
+    won_back: float = 0.0,
 ) -> float | None:
     """99th percentile of how far the result lies outside the cleaned input's 7 x 7 range, in percent of that range.
 
+    Where a blur was taken out, the range inside texture is wider by `LOOSE` of it: that is detail that was won back.
     Noise that is left reaches out of the cleaned range by itself and is no halo: with a print and ``left``, the noise
     left in percent, the range is widened in proportion to it.
     """
-    low, high = local_range(np.asarray(cleaned, np.float32))
+    calm = np.ascontiguousarray(cleaned, np.float32)
+    low, high = local_range(calm)
     check()
+    if won_back:
+        top, bottom = plateaus(calm, low, high)
+        check()
+        span = won_back * LOOSE * (high - low)
+        low, high = low - span * room(bottom), high + span * room(top)
     if noise is not None and left is not None:
         lost = RANGE_LOST * max(left / 100 - LOST_FROM, 0) * noise.luminance_sigma_of(cleaned)
         low, high = (np.asarray(p, float) for p in (low - lost, high + lost))

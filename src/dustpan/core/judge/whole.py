@@ -22,6 +22,7 @@ from dustpan.core.region import Region
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiling import TILE
+from dustpan.core.sharpen.blur_of import DEBLURRED
 from dustpan.core.sweep import Sweep, make_step
 
 WHOLE_UP_TO = 3_000_000  # px: larger pictures are judged on windows
@@ -76,7 +77,8 @@ def judge_sweep(renderer: Renderer, sweep: Sweep, cancel: Cancel | None = None) 
     """The verdict of a sweep on its picture, on exact pixels."""
     cancel = cancel or Cancel()
     noise = noise_print(renderer, cancel, sweep)
-    return combined([judge(*sides, noise, cancel.check) for _region, sides in _sides(renderer, sweep, cancel)])
+    back: float = renderer.fact(DEBLURRED, sweep, cancel=cancel)
+    return combined([judge(*sides, noise, cancel.check, back) for _region, sides in _sides(renderer, sweep, cancel)])
 
 
 def worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel | None = None) -> Places:

@@ -14,7 +14,7 @@ from dustpan.core.judge.flat import FLAT, flat_patches
 from dustpan.core.judge.probes import texture_excess
 from dustpan.core.judge.verdict import HALO_RANGE
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.sharpen.halo_guard import local_range
+from dustpan.core.sharpen.halo_guard import LOOSE, local_range, plateaus, room
 
 COUNT, APART = 8, 96  # how many places, and how far from each other in px
 Places = list[tuple[int, int]]
@@ -94,9 +94,12 @@ def _band(plane: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def _highest_halos(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> Places:
-    low, high = local_range(luma(np.asarray(cleaned, np.float32)))
-    y, span = luma(np.asarray(after, np.float32)), high - low
-    outside = np.maximum(np.maximum(y - high, low - y), 0) / np.maximum(span, 1e-6)
+    calm = np.ascontiguousarray(luma(np.asarray(cleaned, np.float32)))
+    low, high = local_range(calm)
+    y, span = luma(np.asarray(after, np.float32)), np.maximum(high - low, 1e-6)
+    top, bottom = plateaus(calm, low, high)
+    light, dark = (y - high) / span - LOOSE * room(top), (low - y) / span - LOOSE * room(bottom)
+    outside = np.maximum(np.maximum(light, dark), 0)
     score = np.where((span > HALO_RANGE) & (outside > 0.002), ndi.uniform_filter(outside, 3), -np.inf)
     return _peaks(score, 1, 0)
 

@@ -38,10 +38,10 @@ from dustpan.core.params import PX, Params, choice, number, switch
 from dustpan.core.region import Region, fetch
 from dustpan.core.sharpen.blur_by_place import BLUR_MAP, SIGMAS, STEP
 from dustpan.core.sharpen.blur_of import BLUR, DEBLURRED, BlurOf
-from dustpan.core.sharpen.halo_guard import WINDOW, largest, local_range
+from dustpan.core.sharpen.halo_guard import LOOSE, PLATEAUS_REACH, largest, local_range, plateaus, room
 from dustpan.core.sharpen.transfer import GRID, of_disc, of_gaussian, of_line, waves
 from dustpan.core.sharpen.wiener_dct import wiener_dct
-from dustpan.core.smooth import gaussian, reach_of
+from dustpan.core.smooth import gaussian
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import EVERY_KIND, StepKind
 
@@ -51,10 +51,7 @@ TAPS, LONG = 12, 24  # px that the inverse reaches: of a round blur, and of one 
 REGULAR, BOLDER = 0.6, 0.3  # times the noise, for the first estimate and for the second
 QUIETEST = 0.4 / 255
 THRESHOLD = 2.7  # sigma of a coefficient
-AROUND = 4  # px that are looked at for plateaus
-TOP, PLATEAU, TEXTURE = 0.12, 0.26, 0.10  # of the range; shares of the places at its top
-LOOSE, MOST = 0.6, 0.08  # of the range, and encoded, that texture may leave it by
-SMOOTH = 1.0  # px
+MOST = 0.08  # encoded, that texture may leave its range by
 CHARTED = 65  # frequencies of the chart
 STEEP, STEEPER, SOFTER = 0.36, 0.48, 0.55  # of the range per px, beside plateaus; px by which it is softened there
 
@@ -151,42 +148,20 @@ def _filtered(plane, taps):
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
-def _at_ends(calm, low, high, top, bottom):
-    """The share of the neighbourhood that lies at the top, and at the bottom, of the local range."""
-    h, w = calm.shape
-    whole = np.float32((2 * AROUND + 1) ** 2)
-    for y in range(h):
-        for x in range(w):
-            near = np.float32(TOP) * (high[y, x] - low[y, x])
-            above, below, a, b = high[y, x] - near, low[y, x] + near, 0, 0
-            for j in range(max(y - AROUND, 0), min(y + AROUND + 1, h)):
-                for i in range(max(x - AROUND, 0), min(x + AROUND + 1, w)):
-                    a += calm[j, i] >= above
-                    b += calm[j, i] <= below
-            top[y, x], bottom[y, x] = a / whole, b / whole
-
-
-def _room(share: Plane) -> Plane:
-    return np.clip((PLATEAU - share) / np.float32(PLATEAU - TEXTURE), 0, 1)
-
-
 def guarded(sharp: Plane, calm: Plane) -> Plane:
     """Held near the local range of the cleaned picture, tightly beside plateaus and loosely in texture."""
     low, high = local_range(calm)
-    top, bottom = np.empty_like(calm), np.empty_like(calm)
-    _at_ends(calm, low, high, top, bottom)
-    top, bottom = gaussian(top, SMOOTH), gaussian(bottom, SMOOTH)
+    top, bottom = plateaus(calm, low, high)
     span = high - low
     dx, dy = (cv2.Sobel(sharp, cv2.CV_32F, *d, ksize=1) for d in ((1, 0), (0, 1)))
     steep = largest(np.asarray(np.sqrt(dx * dx + dy * dy) / 2, np.float32), 5) / np.maximum(span, np.float32(0.02))
-    too = np.clip((steep - STEEP) / (STEEPER - STEEP), 0, 1) * (1 - _room(np.minimum(top, bottom) + np.float32(0.1)))
+    too = np.clip((steep - STEEP) / (STEEPER - STEEP), 0, 1) * (1 - room(np.minimum(top, bottom) + np.float32(0.1)))
     sharp = sharp + np.asarray(too, np.float32) * (gaussian(sharp, SOFTER) - sharp)
-    over, under = (np.minimum(LOOSE * span, MOST) * _room(share) for share in (top, bottom))
+    over, under = (np.minimum(LOOSE * span, MOST) * room(share) for share in (top, bottom))
     return np.clip(sharp, low - under, high + over)
 
 
-GUARD_REACH = WINDOW // 2 + AROUND + reach_of(SMOOTH) + 4
+GUARD_REACH = PLATEAUS_REACH + 4
 
 
 def _calm(context: Context) -> Plane:

@@ -147,11 +147,12 @@ class BottomLine(_Strip):
             button.hide()
             self.figures[name] = button
             self.row.addWidget(button)
-        self.brightness = Label()
-        self.brightness.hide()
-        self.row.addWidget(self.brightness)
+        self.grain, self.brightness = Label(), Label()
+        for label in (self.grain, self.brightness):
+            label.hide()
+            self.row.addWidget(label)
         self.pixel, self.facts, self.state = ElidedLabel(), Label(), Label()
-        for label in (self.pixel, self.facts, self.state, self.brightness):
+        for label in (self.pixel, self.facts, self.state, self.grain, self.brightness):
             label.setObjectName("faint")
         self.progress = QProgressBar()
         self.progress.setFixedSize(90, 6)
@@ -166,10 +167,12 @@ class BottomLine(_Strip):
 
     def show_verdict(self, verdict: Verdict | None) -> None:
         """Write the figures; a dash for what cannot be measured."""
-        told = verdict.brightness() if verdict else ""
-        self.brightness.setText(told.partition(":")[0])
-        self.brightness.setToolTip(told)
-        self.brightness.setVisible(bool(told))
+        for label, told in (
+            (self.grain, verdict.grain() if verdict else ""), (self.brightness, verdict.brightness() if verdict else "")
+        ):  # fmt: skip
+            label.setText(told.partition(":")[0])
+            label.setToolTip(told)
+            label.setVisible(bool(told))
         parts = verdict.phrases() if verdict else ("", "", "", "")
         for button, text in zip(self.figures.values(), parts, strict=True):
             button.setText(text)

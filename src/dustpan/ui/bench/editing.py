@@ -17,6 +17,7 @@ from dustpan.core.finish.levels import Levels, automatic
 from dustpan.core.finish.tone import TONE, ToneParams, values_of
 from dustpan.core.judge.probes import Probe, Role
 from dustpan.core.judge.suggest import Suggestion
+from dustpan.core.judge.suggest_sharpening import SHARPENING
 from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
@@ -55,6 +56,7 @@ class Editing(QObject):
         jobs, line, tray = self.jobs, self.parts.sweep_line, self.parts.tray
         links.add([
             (jobs.measured, self._measured), (jobs.suggested, self._suggested), (jobs.costs_ready, self._costs_ready),
+            (jobs.sharpening_ready, self._sharpening),
         ])  # fmt: skip
         connect([
             (showing.exact, self.show_tray), (showing.settled, self.show_tray),
@@ -133,7 +135,7 @@ class Editing(QObject):
         for name, row in tray.rows.items():
             row.use(self.parts.tr(unused[name]) if name in unused else "")
         if chart := tray.chart_of(step):
-            if "suggest" in chart.offers and d.noise_print and self.state.half is Half.WHAT:
+            if step.kind.id == "noise" and d.noise_print and self.state.half is Half.WHAT:
                 tray.help.setText(d.noise_print.sentence())
             chart.show_state(self._charted(d, step.params))
 
@@ -388,10 +390,43 @@ class Editing(QObject):
         return self.state.chosen if step and step.kind.id == "noise" else self._step_of("noise")
 
     def suggest(self) -> None:
-        """Find the lowest strengths that do the job, in the background."""
-        if d := self.state.document:
+        """Find the lowest strengths that do the job, in the background; of a step that sharpens, how to sharpen."""
+        step, d = self.state.step(), self.state.document
+        if d and step and step.kind.id in SHARPENING:
+            self.suggest_sharpening()
+        elif d:
             self.parts.bottom.state.setText(self.parts.tr("looking for the lowest strengths …"))
             self.jobs.ask_suggestion(d)
+
+    def suggest_sharpening(self) -> None:
+        """Find what brings the edges to where the pixel grid ends, in the background."""
+        if d := self.state.document:
+            self.parts.bottom.state.setText(self.parts.tr("looking for the blur and the amounts …"))
+            self.jobs.ask_sharpening(d)
+
+    def _sharpening(self, document: Document, found: Suggestion) -> None:
+        """Take the suggested amounts over, where steps that sharpen are there already."""
+        if document is not self.state.document:
+            return
+        self.parts.notice.tell(found.why)
+        self.parts.bottom.state.setText("")
+        sweep = document.sweep
+        for id in SHARPENING:
+            at, new = self._step_of(id), next((s for s in found.steps if s.kind.id == id), None)
+            step = self.state.step(at) if at >= 0 else None
+            if new and step is None:
+                sweep = sweep.added(new)[0]
+            elif new and step is not None:
+                amount = step.params.model_copy(update={"amount": new.params.amount})  # type: ignore[attr-defined]
+                sweep = sweep.changed(self._in(sweep, id), params=amount, on=True)
+            elif step is not None:
+                sweep = sweep.changed(self._in(sweep, id), on=False)
+        self.change(self.parts.tr("suggested sharpening"), sweep)
+
+    @staticmethod
+    def _in(sweep: Sweep, id: str) -> int:
+        """The number of the first step of a kind in a sweep."""
+        return next(n for n, s in enumerate(sweep.steps) if isinstance(s, Step) and s.kind.id == id)
 
     def _suggested(self, document: Document, found: Suggestion) -> None:
         if document is not self.state.document:
@@ -439,6 +474,7 @@ class Editing(QObject):
                    "return"),
             *adding,
             Action("suggest", "step", tr("Suggest strengths"), "G", self.suggest, apart=True),
+            Action("suggest-sharpening", "step", tr("Suggest sharpening"), "Shift+G", self.suggest_sharpening),
             Action("strip", "step", tr("Test strip"), "Y", self.open_strip),
             Action("toggle", "step", tr("Off or on"), "O", self.toggle_chosen),
             Action("duplicate", "step", tr("Duplicate"), "Ctrl+D", lambda: self.duplicate_step(state.chosen)),

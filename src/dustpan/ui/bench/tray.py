@@ -87,7 +87,7 @@ class Tray(QWidget):
 
     def _build(self) -> None:
         self.suggest = self._button(
-            "measured", self.tr("Suggest"), self.tr("Find the lowest strengths that leave a fifth of the noise")
+            "measured", self.tr("Suggest"), self.tr("Find the lowest strengths that do the job, and say why")
         )
         self.suggest.clicked.connect(self.suggestion_wanted)
         self.strip = self._button(

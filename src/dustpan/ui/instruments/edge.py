@@ -18,6 +18,8 @@ from dustpan.ui.look.theme import colours
 class EdgeInstrument(Chart):
     """The luma across an edge before and after, with the halo limits as handles."""
 
+    offers = ("suggest",)
+
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(self.tr("Profile across an edge"), parent)
         self.params = EdgeSharpenParams()
