@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.files import ExportOptions
+from dustpan.core.finish.output import Output
 from dustpan.core.jobs.one import Outcome, State, Task, same_file
 from dustpan.core.jobs.plan import name_written
 from dustpan.core.text import name_of
@@ -40,14 +41,22 @@ class Exports(QObject):
         jobs.export_progressed.connect(self.progressed)
 
     def begin(
-        self, document: Document, target: Path, options: ExportOptions, then: Then, replace_source: bool = False
+        self,
+        document: Document,
+        target: Path,
+        options: ExportOptions,
+        then: Then,
+        replace_source: bool = False,
+        output: Output = Output(),
     ) -> int:
         """Write the result of a document; ``then`` gets the outcome. Gives the export's token."""
         token = next(self._tokens)
         self._then[token] = then
         depth = options.depth.value if options.depth else ""
         sweep = document.sweep.as_json()
-        task = Task(str(document.path), str(target), sweep, depth, options.quality, replace_source)
+        task = Task(
+            str(document.path), str(target), sweep, depth, options.quality, replace_source, output=output.as_json()
+        )
         self.jobs.export(document, task, token)
         return token
 

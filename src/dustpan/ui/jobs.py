@@ -19,8 +19,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.errors import Cancelled, os_reason
 from dustpan.core.files import Opening
+from dustpan.core.finish.output import Output
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.jobs.one import Task, run, sentence
+from dustpan.core.jobs.preview import preview
 from dustpan.core.jobs.show import PROBE_SHOWN, ProbeView, Request, Show
 from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.suggest import suggest
@@ -71,6 +73,7 @@ class Jobs(QObject):
     strip_ready = pyqtSignal(object, int, object)
     suggested = pyqtSignal(object, object)
     sharpening_ready = pyqtSignal(object, object)
+    preview_ready = pyqtSignal(object, object)
     mask_ready = pyqtSignal(object, object, object, object)  # … for what, region, (h, w) 0 to 255
     probe_mask = pyqtSignal(object, object, int, object)  # … for what, number of the probe, (h, w) 0 to 255
     covered = pyqtSignal(object, object, float)  # … for what, the mean of its mask
@@ -305,6 +308,15 @@ class Jobs(QObject):
         small = Sweep((*before, replace(step, where=where)))
         part = Region(*(v >> level for v in region.aligned(2**level))).within(renderer.size)
         return renderer.mask(small, len(before), part, cancel)
+
+    def ask_preview(self, document: Document, output: Output, middle: tuple[int, int], side: tuple[int, int]) -> None:
+        """What the middle of the view will be for an output; `preview_ready` carries it."""
+        sweep = document.sweep
+
+        def work(cancel: Cancel) -> None:
+            self.preview_ready.emit(document, preview(document.renderer, sweep, output, middle, side, cancel))
+
+        self._ask("preview", document, work)
 
     def ask_costs(self, document: Document) -> None:
         """Measure what each quality of Noise costs in time on this picture; `costs_ready` carries the seconds."""

@@ -183,7 +183,9 @@ class Window(QMainWindow):
 
     def export(self) -> None:
         if self.document:
-            self.export_dialog = ExportDialog(self.document, self.exports, self._may_write, self)
+            v = self.bench.canvas.visible_region()
+            middle = (v.y0 + v.y1) // 2, (v.x0 + v.x1) // 2
+            self.export_dialog = ExportDialog(self.document, self.exports, self._may_write, middle, self)
             self.export_dialog.open()
 
     def _may_write(self, target: Path) -> bool:

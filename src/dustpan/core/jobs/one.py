@@ -18,8 +18,10 @@ from dustpan import __version__
 from dustpan.core.defects.defect_map import load_map, with_map
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
+from dustpan.core.finish.output import Output, made_for, output_from_json
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.language import mark, say
+from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.picture import Depth, Picture
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Progress, Renderer
@@ -48,6 +50,7 @@ class Task:
     replace_source : whether the target may be the source itself. threads : 0 for as many as the machine has.
     opening : what was chosen about how the source is opened, as a sweep keeps it; what its sweep says goes first.
     defects : path of a defect map whose places Hot pixels fill as well; empty for none.
+    output : how large the result is and what it is made for, as `Output` keeps it; empty for as it is.
     """
 
     source: str
@@ -59,6 +62,7 @@ class Task:
     threads: int = 0
     opening: Mapping[str, Any] = field(default_factory=dict)
     defects: str = ""
+    output: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def options(self) -> ExportOptions:
@@ -152,7 +156,8 @@ def _written(
         sweep = with_map(sweep, load_map(Path(task.defects)), renderer.picture.size)
     sweep = renderer.settled(sweep, cancel)
     options = replace(task.options, history=history_of(sweep))
-    export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source)
+    made = output_from_json(task.output)
+    export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source, made)
     return {"why": why, "sweep": sweep.as_json()}
 
 
@@ -170,6 +175,7 @@ def export(
     cancel: Cancel | None = None,
     progress: Progress | None = None,
     replace_source: bool = False,
+    output: Output = Output(),
 ) -> Picture:
     """Render the whole picture and write it.
 
@@ -184,6 +190,9 @@ def export(
     if cancel:
         cancel.check()
     result = renderer.result(sweep, pixels)
+    if output.changes:
+        noise = renderer.fact(NOISE_PRINT, sweep, cancel=cancel)
+        result = made_for(result, output, noise, cancel.check if cancel else lambda: None)
     save_picture(result, path, options, cancel.check if cancel else None)
     return result
 

@@ -143,13 +143,13 @@ class Masking(QObject):
         if step is not None and mask != step.where:
             self.editing.set_fields(f"{step.name}: {what}", ongoing, where=mask)
 
-    def add(self, id: str, how: str = How.ADD.value, inverted: bool = False) -> None:
-        """Add a part at the end of the sentence."""
+    def add(self, id: str, how: str = How.ADD.value, inverted: bool = False, values: Mapping[str, Any] = {}) -> None:
+        """Add a part at the end of the sentence; ``values`` are parameters that are not its usual ones."""
         if not self._where_first():
             return
         kind, d = part_kind(id), self.state.document
         assert d is not None
-        part = Part(kind, kind.make(self._at_first(id, d)), How(how), inverted)
+        part = Part(kind, kind.make({**self._at_first(id, d), **values}), How(how), inverted)
         self.state.part = len(self.mask.parts)
         self._change(self.parts.tr("add {0}").format(self.parts.tr(kind.name)), self.mask.added(part))
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from enum import StrEnum
+from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QKeyEvent
@@ -121,13 +122,13 @@ class PartChip(QFrame):
 class WherePanel(QWidget):
     """``changed`` carries parameters of the chosen part or of the whole, with their values, and whether a drag goes on.
 
-    ``part_changed`` carries fields of the part itself. ``add_wanted`` carries the id of a kind, how it is joined and
-    whether it is inverted.
+    ``part_changed`` carries fields of the part itself. ``add_wanted`` carries the id of a kind, how it is joined,
+    whether it is inverted, and parameters that are not its usual ones.
     """
 
     changed = pyqtSignal(object, bool)
     part_changed = pyqtSignal(object, bool)
-    add_wanted = pyqtSignal(str, str, bool)
+    add_wanted = pyqtSignal(str, str, bool, object)
     chosen = pyqtSignal(int)
     how_wanted = pyqtSignal(int)
     remove_wanted = pyqtSignal()
@@ -258,7 +259,7 @@ class WherePanel(QWidget):
         for kind in PARTS:
             action = QAction(capital(self.tr(kind.name)), menu)
             action.setToolTip(self.tr(kind.help))
-            action.triggered.connect(lambda _=False, k=kind.id: self.add_wanted.emit(k, How.ADD.value, False))
+            action.triggered.connect(lambda _=False, k=kind.id: self.add_wanted.emit(k, How.ADD.value, False, {}))
             menu.addAction(action)
         self.add.setMenu(menu)
         self.whole = self._button(self.tr("Whole"), self.tr("What is done to the mask as a whole"), "more")
@@ -282,9 +283,10 @@ class WherePanel(QWidget):
         grid.setContentsMargins(0, 2, 0, 0)
         grid.setVerticalSpacing(4)
         self.first: list[QToolButton] = []
-        for n, (id, how, inverted, words, tip) in enumerate(self._offers()):
+        for n, (id, how, inverted, words, tip, *values) in enumerate(self._offers()):
             button = self._button(words, tip)
-            button.clicked.connect(lambda _=False, a=(id, how, inverted): self.add_wanted.emit(*a))
+            wanted = id, how, inverted, values[0] if values else {}
+            button.clicked.connect(lambda _=False, a=wanted: self.add_wanted.emit(*a))
             self.first.append(button)
             told = ElidedLabel()
             told.setObjectName("faint")
@@ -298,13 +300,18 @@ class WherePanel(QWidget):
             grid.setColumnStretch(column, 1)
         return whole
 
-    def _offers(self) -> list[tuple[str, str, bool, str, str]]:
-        """The first part, one click away: kind, how, inverted, words and what they mean."""
+    def _offers(self) -> list[tuple[Any, ...]]:
+        """The first part, one click away: kind, how, inverted, words, what they mean, and perhaps its parameters."""
         tr = self.tr
         told = {k.id: k for k in PARTS}
-        found = [("brush", How.EXCEPT.value, False, tr("Everywhere except brush"), tr("Paint the step away"))]
+        found: list[tuple[Any, ...]] = [
+            ("brush", How.EXCEPT.value, False, tr("Everywhere except brush"), tr("Paint the step away"))
+        ]
         for id in ("brush", "ellipse", "gradient", "tones", "colour", "edges"):
             found.append((id, How.ADD.value, False, capital(tr(told[id].name)), tr(told[id].help)))
+            if id == "tones":
+                tip = tr("Lights, and brighter ones far more: the brightness times itself")
+                found.append((id, How.ADD.value, False, tr("Tones, squared"), tip, {"squared": True}))
         found.append(("texture", How.ADD.value, False, tr("Rough parts"), tr("Where there is texture above the noise")))
         found.append(
             ("texture", How.ADD.value, True, tr("Smooth parts"), tr("Where there is no texture above the noise"))

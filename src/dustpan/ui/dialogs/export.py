@@ -25,6 +25,7 @@ from dustpan.core.files import ExportOptions, FileFormat, format_of, writable
 from dustpan.core.files.registry import best_depth
 from dustpan.core.jobs.one import Outcome, State, same_file
 from dustpan.core.picture import Depth
+from dustpan.ui.dialogs.output_rows import OutputPreview, OutputRows
 from dustpan.ui.document import Document
 from dustpan.ui.exports import Exports, proposed_name
 from dustpan.ui.look.plain import Label
@@ -34,8 +35,14 @@ class ExportDialog(QDialog):
     """Exports one document. Closing it while it works, in whatever way, cancels and stays to say so."""
 
     def __init__(
-        self, document: Document, exports: Exports, may_write: Callable[[Path], bool], parent: QWidget | None = None
+        self,
+        document: Document,
+        exports: Exports,
+        may_write: Callable[[Path], bool],
+        middle: tuple[int, int] = (0, 0),
+        parent: QWidget | None = None,
     ) -> None:
+        """``middle`` : (y, x) in px, of what is previewed."""
         super().__init__(parent)
         self.document, self.exports, self._may_write = document, exports, may_write
         self._token = 0  # of the export that is going on; 0 for none
@@ -72,6 +79,8 @@ class ExportDialog(QDialog):
         form.addRow(self.tr("Depth"), self.depths)
         self.quality_label = Label(self.tr("Quality"))
         form.addRow(self.quality_label, quality)
+        self.output = OutputRows(self)
+        self.preview = OutputPreview(document, self.output, middle, exports.jobs, self)
         self.note = Label()
         self.note.setObjectName("faint")
         self.note.setWordWrap(True)
@@ -87,12 +96,15 @@ class ExportDialog(QDialog):
         buttons.addWidget(self.start_button)
         box = QVBoxLayout(self)
         box.addLayout(form)
+        box.addWidget(self.output)
+        box.addWidget(self.preview)
         box.addWidget(self.note)
         box.addWidget(self.bar)
         box.addLayout(buttons)
         self.start_button.clicked.connect(self.start)
         self.cancel_button.clicked.connect(self.reject)
         self.formats.currentTextChanged.connect(self._format_chosen)
+        self.output.changed.connect(self._tell)
         self.path.textEdited.connect(self._path_edited)
         exports.progressed.connect(self._progress)
         own = format_of(Path(self.path.text()))
@@ -133,13 +145,16 @@ class ExportDialog(QDialog):
             w.setEnabled(f.lossy)
 
     def _tell(self) -> None:
-        f = self.format()
+        f, output = self.format(), self.output.output()
         if same_file(self.document.path, Path(self.path.text())):
             self.note.setText(self.tr("This is the picture's own file: export will ask you for another name."))
         elif f.lossy:
             self.note.setText(
                 self.tr("{0} loses a little of the picture; TIFF and PNG keep every sample.").format(f.name)
             )
+        elif output.changes:
+            h, w = output.size(self.document.picture.size)
+            self.note.setText(self.tr("{0} × {1} px are written, with the colour profile.").format(w, h))
         else:
             self.note.setText(self.tr("Keeps every sample, the colour profile and all exposure facts."))
 
@@ -162,7 +177,9 @@ class ExportDialog(QDialog):
         self.bar.setRange(0, 0)
         self.bar.setVisible(True)
         self.note.setText(self.tr("Rendering every pixel exactly …"))
-        self._token = self.exports.begin(self.document, Path(self.path.text()), self.options(), self._ended)
+        self._token = self.exports.begin(
+            self.document, Path(self.path.text()), self.options(), self._ended, output=self.output.output()
+        )
 
     def _progress(self, token: int, done: int, total: int) -> None:
         if token == self._token:
