@@ -51,6 +51,7 @@ FINER = np.arange(-8, 9, 2)  # degrees around the best
 DISC_BELOW, LINE_BELOW = 0.85, 1.0  # of what the best Gaussian leaves, from which on these are believed
 LINE_LEAVES = 0.25  # at most, where all frequencies lie one way
 SURE, UNSURE = 1.05, 1.8  # sureness, and what it loses by what is left
+SHAPED, GUESS = 0.45, 0.15  # left at most by a disc or a line; sureness from which on the spectrum is believed
 HIGHEST, CHANCE = np.pi, 1.15  # frequencies from which on noise alone may stand, and how uneven that is besides chance
 LEAST_OF_PRINT = 0.25  # of the print's power there
 NO_BLUR, UNSEEN = 0.6, 0.25  # px that the spectrum may say of a sharp picture, where edges show less than this
@@ -292,14 +293,16 @@ def blur_of(power: NDArray, noise: float, plane: Callable[[], Plane]) -> BlurOf:
         left, covariance, scene = even, np.eye(2) * ROUND[at] ** 2, alone
     radius = 0.0
     disc, at, alone = seen.best([of_disc(seen.fy, seen.fx, radius) for radius in DISCS])
-    if line < LINE_BELOW * left and line < disc:
+    if line < min(LINE_BELOW * left, disc, SHAPED):
         left, covariance, scene = line, np.eye(2) * soft**2, along
         length, angle = float(length), float((angle + 90) % 180 - 90)
-    elif disc < DISC_BELOW * left:
+    elif disc < min(DISC_BELOW * left, SHAPED):
         left, covariance, scene, radius, length = disc, np.zeros((2, 2)), alone, float(DISCS[at]), 0.0
     else:
         length = angle = 0.0
     sure = float(np.clip(SURE - UNSURE * left, 0, 1))
+    if sure < GUESS:
+        return replace(_of_edges(seen, edges, power, noise), sure=sure)
     fall, level = float(scene[1]), float(np.exp(scene[0]))
     found = BlurOf(covariance, radius, length, angle, fall, level, sure, power=power, noise=noise)
     if radius or length:

@@ -29,6 +29,7 @@ class BlurInstrument(Chart):
         self.params = DeblurParams()
         self.frequency: NDArray = np.zeros(0)
         self.left: NDArray = np.zeros((3, 0))
+        self.of = 100.0  # the amount that the curves were told for
         self.top = TOP
 
     def show_state(self, charted: Charted) -> None:
@@ -36,6 +37,7 @@ class BlurInstrument(Chart):
         self.params = charted.params
         if charted.curve is not None:  # those of before stay until it is told anew
             self.frequency, self.left = charted.curve
+            self.of = charted.params.amount
         self.update()
 
     @property
@@ -63,8 +65,8 @@ class BlurInstrument(Chart):
         if name == "size":
             place = np.clip((at.x() - self.area.left()) / self.area.width() * HIGHEST, 0.02, HIGHEST)
             return {name: float(np.clip(self.params.size * self.frequency[k] / place, 0.3, 6))}
-        least, share = self.left[0, k], max(self.params.amount, 1) / 100
-        most = least + max(self.left[2, k] - least, 1e-3) / share if self.params.amount >= 1 else 1.0
+        least = self.left[0, k]
+        most = least + max(self.left[2, k] - least, 1e-3) / (self.of / 100) if self.of >= 1 else 1.0
         return {name: float(np.clip(100 * (self.from_y(at.y()) - least) / max(most - least, 1e-3), 0, 100))}
 
     def hover_words(self, x: float) -> str:
