@@ -20,7 +20,7 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from dustpan.core.looks.channels import PICTURE
-from dustpan.core.looks.removed import REMOVED
+from dustpan.core.looks.halos import HALOS
 from dustpan.core.params import Stroke
 from dustpan.demo import FINISHED, SOURCES, ensure_demo_data
 from dustpan.ui.app import make_app
@@ -83,9 +83,10 @@ def main() -> None:
 
 def take_sources(app: QApplication, window: Window) -> None:
     """A raw, a frame and a render, each as it is worked on; then back to the first picture."""
-    raw, frame, render = (demo_folder() / SOURCES[n] for n in (0, 2, 4))
+    raw, frame, render, moved = (demo_folder() / SOURCES[n] for n in (0, 2, 4, 5))
     card = demo_folder() / FINISHED[-1]
-    for path, name in ((raw, "raw"), (frame, "hot-pixels"), (render, "render"), (card, "divider")):
+    named = (raw, "raw"), (frame, "hot-pixels"), (render, "render"), (card, "divider"), (moved, "deblur")
+    for path, name in named:
         window.open_files([path])
         wait(app, window)
         window.files.show(window.files.documents[-1])
@@ -96,10 +97,13 @@ def take_sources(app: QApplication, window: Window) -> None:
         elif name == "hot-pixels":
             window.bench.editing.brighten()
             wait(app, window)
-            keep(window, "star-field")
             window.bench.editing.add_step("hot-pixels")
             wait(app, window)
             window.bench.finding.go_to(3)
+        elif name == "deblur":
+            window.bench.editing.add_step("deblur")
+            window.bench.compare.set_view(View.DIVIDER)
+            window.bench.canvas.go_to(300, 420, 2.0)
         elif name == "divider":
             window.bench.editing.add_step("compression-marks")
             window.bench.compare.set_view(View.DIVIDER)
@@ -131,15 +135,6 @@ def take_where(app: QApplication, window: Window) -> None:
     settle(app, window)
     keep(window, "where-brush")
     masking.remove()
-    masking.add("texture", "add", True)
-    masking.add("tones", "only where")
-    masking.set_values({"high": 0.45})
-    masking.show_as(Shown.TINT)
-    settle(app, window)
-    keep(window, "where-parts")
-    masking.remove()
-    masking.choose(0)
-    masking.remove()
     masking.add("in-focus")
     masking.show_as(Shown.BLACK_AND_WHITE)
     settle(app, window)
@@ -163,11 +158,6 @@ def take_all(app: QApplication, window: Window) -> None:
     """The views of the bench, each from the state that the one before left."""
     keep(window, "bench")
     window.bench.editing.choose(1)
-    window.bench.compare.set_view(View.PAIR)
-    window.bench.canvas.go_to(820, 620, 2.0)
-    wait(app, window)
-    keep(window, "pair")
-    window.bench.compare.set_view(View.SINGLE)
     window.bench.canvas.go_to(740, 500, 2.0)
     wait(app, window)
     keep(window, "edge-profile")
@@ -177,13 +167,6 @@ def take_all(app: QApplication, window: Window) -> None:
         app.processEvents()
     keep(window.bench.editing.strip, "test-strip")
     window.bench.editing.strip.reject()
-    window.bench.canvas.go_to(820, 560, 3.0)
-    window.bench.looking.inspect(REMOVED)
-    window.bench.looking.toggle_palette()
-    wait(app, window)
-    keep(window, "removed")
-    window.bench.looking.toggle_palette()
-    window.bench.looking.inspect(PICTURE)
     window.bench.editing.choose_measured()
     window.bench.canvas.fit()
     wait(app, window)
@@ -201,18 +184,41 @@ def take_all(app: QApplication, window: Window) -> None:
     window.bench.compare.set_view(View.SINGLE)
     window.bench.canvas.fit()
     window.document.history.mark_saved()
+    window.bench.canvas.go_to(720, 900, 1.0)
     window.export()
-    wait(app, window)
+    window.export_dialog.output.longest.setValue(1024)
+    window.export_dialog.output.use.setCurrentIndex(1)
+    settle(app, window)
     keep(window.export_dialog, "export")
     window.export_dialog.reject()
-    window.ask_preferences()
+    take_sharpening(app, window)
+
+
+def take_sharpening(app: QApplication, window: Window) -> None:
+    """The layer of Fine detail, and rims on the halo map with the palette open; then as it was."""
+    bench = window.bench
+    bench.editing.add_step("fine-detail")
+    bench.editing.set_values({"radius": 4.0, "boost": 2.0})
+    bench.canvas.go_to(620, 900, 1.0)
     wait(app, window)
-    keep(window.preferences_dialog, "preferences")
-    window.preferences_dialog.reject()
-    window.show_pictures()
+    bench.asides.hold(True)
     wait(app, window)
-    keep(window.popup, "pictures")
-    window.popup.hide()
+    keep(window, "fine-detail")
+    bench.asides.hold(False)
+    bench.editing.remove_step(bench.state.chosen)
+    bench.editing.choose(1)
+    before = window.document.sweep.steps[1].params
+    bench.editing.set_values({"amount": 5.0, "halo_light": 40.0, "halo_dark": 40.0})
+    bench.looking.inspect(HALOS)
+    bench.looking.toggle_palette()
+    wait(app, window)
+    keep(window, "halos")
+    bench.looking.toggle_palette()
+    bench.looking.inspect(PICTURE)
+    bench.editing.set_fields("as it was", params=before)
+    bench.canvas.fit()
+    wait(app, window)
+    window.document.history.mark_saved()
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ from datetime import datetime
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage as ndi
 
 from dustpan.core.colour import encode
 from dustpan.core.files import exif as ex
@@ -41,6 +42,17 @@ def mosaic_and_back(raw: NDArray) -> NDArray[np.float64]:
         mosaic[y::2, x::2] = raw[y::2, x::2, c]
     stored = np.clip(np.rint(mosaic * 40000 + 8192), 0, 65535).astype(np.uint16)  # a pedestal keeps the darkest noise
     return (cv2.cvtColor(stored, cv2.COLOR_BayerRGGB2RGB_EA).astype(float) - 8192) / 40000
+
+
+def hand_held(light: NDArray, length: float = 6.0, angle: float = 25.0) -> NDArray[np.float64]:
+    """Light (h, w, C) as it falls on a sensor that moves along a line of so many px, at so many degrees."""
+    turn, around = np.radians(angle), int(np.ceil(length / 2)) + 1
+    path = np.zeros((2 * around + 1, 2 * around + 1))
+    for at in length * ((np.arange(256) + 0.5) / 256 - 0.5):
+        y, x = around + at * np.sin(turn), around + at * np.cos(turn)
+        i, j = int(y), int(x)
+        path[i : i + 2, j : j + 2] += np.outer([i + 1 - y, y - i], [j + 1 - x, x - j]) / 256
+    return np.stack([ndi.convolve(light[..., c], path, mode="nearest") for c in range(light.shape[2])], -1)
 
 
 def exposure_facts(title: str, taken: datetime, iso: int, seconds: float, f_number: float, focal: float) -> ex.Exif:

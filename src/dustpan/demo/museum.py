@@ -20,16 +20,23 @@ from dustpan.core.finish.levels import applied, automatic
 from dustpan.core.picture import Depth, Metadata, from_array
 from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
 from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, shell_drawer, star_field
-from dustpan.demo.camera import develop, expose, exposure_facts, mosaic_and_back
+from dustpan.demo.camera import develop, expose, exposure_facts, hand_held, mosaic_and_back
 from dustpan.demo.dng import write_dng
 from dustpan.demo.frames import write_exr, write_fits
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 
 FINISHED = ("keepers-desk.tif", "keepers-desk.jpg", "shell-drawer.jpg", "catalogue-card.jpg")
-SOURCES = ("gallery-stair.dng", "star-field.fits", "star-field-rgb.fits", "star-field.tif", "lamp-room.exr")
+SOURCES = (
+    "gallery-stair.dng",
+    "star-field.fits",
+    "star-field-rgb.fits",
+    "star-field.tif",
+    "lamp-room.exr",
+    "shell-drawer-moved.tif",
+)
 PICTURES = (*FINISHED, *SOURCES)
 TRUTH = "truth"
-VERSION = "5"  # raise it when a scene changes, so that old demo data is made anew
+VERSION = "6"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
 THUMBNAIL_WANTED = b"\xff\xd8 made on saving"
 
@@ -63,7 +70,12 @@ def _shell_drawer(folder: Path) -> list[Path]:
     facts = exposure_facts("Shell drawer", datetime(2026, 10, 31, 23, 2, 40), 6400, 1 / 30, 2.8, 90)
     light = shell_drawer.render()
     jpg = _jpeg(folder, "shell-drawer", develop(mosaic_and_back(expose(light, seed=14))), facts, 92)
-    return [jpg, _truth(folder, "shell-drawer", light, facts)]
+    moved = folder / SOURCES[5]
+    held = exposure_facts("Shell drawer, from the hand", datetime(2026, 10, 31, 23, 4, 2), 1600, 1 / 8, 2.8, 90)
+    quiet = 0.2 * expose(hand_held(light), seed=15) + 0.8 * hand_held(light)  # five times less noise than at night
+    picture = replace(from_array(develop(quiet)), depth=Depth.SIXTEEN, metadata=Metadata(exif=ex.build(held)))
+    save_picture(picture, moved)
+    return [jpg, moved, _truth(folder, "shell-drawer", light, facts)]
 
 
 def _catalogue_card(folder: Path) -> list[Path]:

@@ -120,6 +120,14 @@
       <translation>Eine runde Stelle, mit Griffen auf dem Bild</translation>
     </message>
     <message>
+      <source>A size is at least {0} px; there are 1 to 100 px a mm, and ink spreads by 0 to 1 mm.</source>
+      <translation>Eine Größe ist mindestens {0} px; es gibt 1 bis 100 px je mm, und Tinte läuft um 0 bis 1 mm.</translation>
+    </message>
+    <message>
+      <source>A typed blur is the same everywhere.</source>
+      <translation>Eine getippte Unschärfe ist überall gleich.</translation>
+    </message>
+    <message>
       <source>Add a part to this mask</source>
       <translation>Dieser Maske einen Teil hinzufügen</translation>
     </message>
@@ -322,6 +330,10 @@
     <message>
       <source>By how much it is turned clockwise.</source>
       <translation>Wie weit im Uhrzeigersinn gedreht.</translation>
+    </message>
+    <message>
+      <source>By place</source>
+      <translation>Nach Ort</translation>
     </message>
     <message>
       <source>CMYK colours were converted to sRGB through the picture's own profile.</source>
@@ -638,8 +650,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Stellen für die Proben neu suchen</translation>
     </message>
     <message>
-      <source>Find the lowest strengths that leave a fifth of the noise</source>
-      <translation>Sucht die kleinsten Stärken, die ein Fünftel des Rauschens lassen</translation>
+      <source>Find the lowest strengths that do the job, and say why</source>
+      <translation>Die kleinsten Stärken suchen, die genügen, und sagen warum</translation>
     </message>
     <message>
       <source>Finds pixels that read too high or too low by their shape, and fills them from their neighbours.</source>
@@ -874,6 +886,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie weit vom Rand nach innen der Pinsel schwindet.</translation>
     </message>
     <message>
+      <source>How far ink or dots spread on this paper</source>
+      <translation>Wie weit Tinte oder Punkte auf diesem Papier laufen</translation>
+    </message>
+    <message>
       <source>How far it is softened: sigma.</source>
       <translation>Wie weit weichgezeichnet wird: Sigma.</translation>
     </message>
@@ -980,6 +996,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How wide the surroundings are.</source>
       <translation>Wie weit die Umgebung reicht.</translation>
+    </message>
+    <message>
+      <source>Ink spreads</source>
+      <translation>Tinte läuft</translation>
     </message>
     <message>
       <source>Inspect</source>
@@ -1138,12 +1158,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Helle Seite: {0:.1f} %</translation>
     </message>
     <message>
+      <source>Lights, and brighter ones far more: the brightness times itself</source>
+      <translation>Lichter, hellere weit mehr: die Helligkeit mal sich selbst</translation>
+    </message>
+    <message>
       <source>Lines</source>
       <translation>Linien</translation>
     </message>
     <message>
       <source>Local contrast</source>
       <translation>Lokaler Kontrast</translation>
+    </message>
+    <message>
+      <source>Longest side</source>
+      <translation>Längste Seite</translation>
     </message>
     <message>
       <source>Looking for places worth watching …</source>
@@ -1204,6 +1232,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Measured on the sensor: {0}.</source>
       <translation>Auf dem Sensor gemessen: {0}.</translation>
+    </message>
+    <message>
+      <source>Measured: {0}, {1:.0f} % sure. {2} brings edges from {3} to {4} px, with halos of {5} %.</source>
+      <translation>Gemessen: {0}, {1:.0f} % sicher. {2} bringt Kanten von {3} auf {4} px, mit Säumen von {5} %.</translation>
+    </message>
+    <message>
+      <source>Measuring the blur …</source>
+      <translation>Unschärfe wird gemessen …</translation>
     </message>
     <message>
       <source>Measuring …</source>
@@ -1322,6 +1358,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Nichts gefunden; nichts wird geändert.</translation>
     </message>
     <message>
+      <source>Nothing: edges are as steep as the picture bears ({0}).</source>
+      <translation>Nichts: Kanten sind so steil, wie es das Bild verträgt ({0}).</translation>
+    </message>
+    <message>
       <source>Nothing: the result would be worse than the picture ({0}).</source>
       <translation>Nichts: Das Ergebnis wäre schlechter als das Bild ({0}).</translation>
     </message>
@@ -1352,6 +1392,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Of the brush; [ and ] change it.</source>
       <translation>Des Pinsels; [ und ] ändern sie.</translation>
+    </message>
+    <message>
+      <source>Of the longest side; a picture is never made larger</source>
+      <translation>Der längsten Seite; ein Bild wird nie vergrößert</translation>
     </message>
     <message>
       <source>Of the luminance, which can make no colour rims, or of each channel.</source>
@@ -1478,6 +1522,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bilder ({0})</translation>
     </message>
     <message>
+      <source>Pixels on a millimetre of the print</source>
+      <translation>Pixel auf einem Millimeter des Drucks</translation>
+    </message>
+    <message>
       <source>Pixels that read too high, too low, or both.</source>
       <translation>Pixel, die zu hoch, zu tief oder beides lesen.</translation>
     </message>
@@ -1516,6 +1564,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Primaries</source>
       <translation>Grundfarben</translation>
+    </message>
+    <message>
+      <source>Print</source>
+      <translation>Druck</translation>
     </message>
     <message>
       <source>Probe {0}: {1}</source>
@@ -1746,6 +1798,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Anteil der Textur über dem Rauschen, der noch da ist</translation>
     </message>
     <message>
+      <source>Sharpened for</source>
+      <translation>Geschärft für</translation>
+    </message>
+    <message>
+      <source>Sharpens by what the smaller size, or ink, takes away; held within halo limits</source>
+      <translation>Schärft um das, was die kleinere Größe oder Tinte wegnimmt; innerhalb der Saumgrenzen</translation>
+    </message>
+    <message>
       <source>Shift-drag</source>
       <translation>Umschalt-Ziehen</translation>
     </message>
@@ -1906,6 +1966,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Vorschlagen</translation>
     </message>
     <message>
+      <source>Suggest sharpening</source>
+      <translation>Schärfung vorschlagen</translation>
+    </message>
+    <message>
       <source>Suggest strengths</source>
       <translation>Stärken vorschlagen</translation>
     </message>
@@ -1960,6 +2024,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The blue channel as grey</source>
       <translation>Der Blaukanal als Grau</translation>
+    </message>
+    <message>
+      <source>The blur is measured for each part of the picture: where corners, or what is out of focus, are softer.</source>
+      <translation>Die Unschärfe wird für jeden Teil des Bildes gemessen: wo Ecken, oder was nicht im Fokus ist, weicher sind.</translation>
     </message>
     <message>
       <source>The brightest tone that counts, 0 to 1.</source>
@@ -2150,6 +2218,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ton</translation>
     </message>
     <message>
+      <source>Tones, squared</source>
+      <translation>Töne, quadriert</translation>
+    </message>
+    <message>
       <source>Undo</source>
       <translation>Rückgängig</translation>
     </message>
@@ -2178,6 +2250,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Werte</translation>
     </message>
     <message>
+      <source>What a picture is to be made for is not told in a way that is understood.</source>
+      <translation>Wofür ein Bild gemacht werden soll, ist nicht verständlich gesagt.</translation>
+    </message>
+    <message>
       <source>What a picture without a sweep of its own starts with</source>
       <translation>Womit ein Bild ohne eigenen Durchgang beginnt</translation>
     </message>
@@ -2204,6 +2280,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>What or where</source>
       <translation>Was oder wo</translation>
+    </message>
+    <message>
+      <source>What the blur leaves of each frequency</source>
+      <translation>Was die Unschärfe von jeder Frequenz übrig lässt</translation>
     </message>
     <message>
       <source>What the pressure of a pen changes</source>
@@ -2350,8 +2430,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Vergrößerung; 100 % zeigt ein Bildpixel auf einem Bildschirmpixel</translation>
     </message>
     <message>
-      <source>a blur of {0:.2f} px, {1:.0f} % sure</source>
-      <translation>Unschärfe von {0:.2f} px, zu {1:.0f} % sicher</translation>
+      <source>a blur of {0:.2f} px</source>
+      <translation>Unschärfe von {0:.2f} px</translation>
+    </message>
+    <message>
+      <source>a blur of {0:.2f} to {1:.2f} px, by place</source>
+      <translation>Unschärfe von {0:.2f} bis {1:.2f} px, nach Ort</translation>
+    </message>
+    <message>
+      <source>a blur of {0:.2f} × {1:.2f} px at {2:.0f}°</source>
+      <translation>Unschärfe von {0:.2f} × {1:.2f} px bei {2:.0f}°</translation>
+    </message>
+    <message>
+      <source>a disc of {0:.1f} px radius</source>
+      <translation>Scheibe mit {0:.1f} px Radius</translation>
     </message>
     <message>
       <source>a draft, within {0:.0f} of 255 at this size</source>
@@ -2558,6 +2650,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>bedeckt {0:.0f} %</translation>
     </message>
     <message>
+      <source>cycles per px</source>
+      <translation>Perioden je px</translation>
+    </message>
+    <message>
       <source>dark</source>
       <translation>dunkel</translation>
     </message>
@@ -2700,6 +2796,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>gradient</source>
       <translation>Verlauf</translation>
+    </message>
+    <message>
+      <source>grain raised by {0:.0f} %</source>
+      <translation>Korn um {0:.0f} % verstärkt</translation>
     </message>
     <message>
       <source>green</source>
@@ -2942,6 +3042,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ihre Endung nennt kein Format, das geschrieben werden kann; möglich sind {0}</translation>
     </message>
     <message>
+      <source>its layer</source>
+      <translation>ihre Ebene</translation>
+    </message>
+    <message>
       <source>its levels are wrong: black {0:.0f}, white {1}</source>
       <translation>ihre Pegel stimmen nicht: Schwarz {0:.0f}, Weiß {1}</translation>
     </message>
@@ -3002,6 +3106,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>lineares Licht</translation>
     </message>
     <message>
+      <source>looking for the blur and the amounts …</source>
+      <translation>Unschärfe und Beträge werden gesucht …</translation>
+    </message>
+    <message>
       <source>looking for the lowest strengths …</source>
       <translation>suche die kleinsten Stärken …</translation>
     </message>
@@ -3054,6 +3162,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>mittlere Fläche</translation>
     </message>
     <message>
+      <source>mm</source>
+      <translation>mm</translation>
+    </message>
+    <message>
       <source>mono</source>
       <translation>einfarbig</translation>
     </message>
@@ -3064,6 +3176,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>most of its samples are not numbers</source>
       <translation>die meisten ihrer Werte sind keine Zahlen</translation>
+    </message>
+    <message>
+      <source>motion of {0:.1f} px at {1:.0f}°</source>
+      <translation>Bewegung von {0:.1f} px bei {1:.0f}°</translation>
     </message>
     <message>
       <source>move {0}</source>
@@ -3104,6 +3220,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>normal</source>
       <translation>normal</translation>
+    </message>
+    <message>
+      <source>not sharpened</source>
+      <translation>nicht geschärft</translation>
     </message>
     <message>
       <source>not {0}</source>
@@ -3182,6 +3302,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bild</translation>
     </message>
     <message>
+      <source>print</source>
+      <translation>Druck</translation>
+    </message>
+    <message>
       <source>product</source>
       <translation>Produkt</translation>
     </message>
@@ -3196,6 +3320,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>px</source>
       <translation>px</translation>
+    </message>
+    <message>
+      <source>px/mm</source>
+      <translation>px/mm</translation>
     </message>
     <message>
       <source>quick</source>
@@ -3254,6 +3382,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>szenenlinear</translation>
     </message>
     <message>
+      <source>screen</source>
+      <translation>Bildschirm</translation>
+    </message>
+    <message>
       <source>set</source>
       <translation>eingestellt</translation>
     </message>
@@ -3264,6 +3396,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>shadows +{0:g} EV</source>
       <translation>Tiefen +{0:g} EV</translation>
+    </message>
+    <message>
+      <source>sharpened for it</source>
+      <translation>dafür geschärft</translation>
     </message>
     <message>
       <source>size</source>
@@ -3346,6 +3482,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>stark: erst ansehen</translation>
     </message>
     <message>
+      <source>suggested sharpening</source>
+      <translation>vorgeschlagene Schärfung</translation>
+    </message>
+    <message>
       <source>suggested strengths</source>
       <translation>vorgeschlagene Stärken</translation>
     </message>
@@ -3420,6 +3560,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>the disk reported an error</source>
       <translation>der Datenträger meldete einen Fehler</translation>
+    </message>
+    <message>
+      <source>the edges that it sharpens</source>
+      <translation>die Kanten, die geschärft werden</translation>
     </message>
     <message>
       <source>the folder could not be made: {0}</source>
@@ -3546,6 +3690,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0:.0f} % der Werte liegen über dem Weißpegel; die Pegel stimmen vielleicht nicht.</translation>
     </message>
     <message>
+      <source>{0:.0f} % taken out</source>
+      <translation>{0:.0f} % herausgenommen</translation>
+    </message>
+    <message>
       <source>{0:.0f} % to {1:.0f} %</source>
       <translation>{0:.0f} % bis {1:.0f} %</translation>
     </message>
@@ -3560,6 +3708,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0:.1f} % becomes {1:.0f} %</source>
       <translation>{0:.1f} % wird {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>{0:.2f} cycles/px: the blur leaves {1:.0f} %, the result has {2:.0f} %</source>
+      <translation>{0:.2f} Perioden/px: die Unschärfe lässt {1:.0f} %, das Ergebnis hat {2:.0f} %</translation>
+    </message>
+    <message>
+      <source>{0:.2f} px</source>
+      <translation>{0:.2f} px</translation>
     </message>
     <message>
       <source>{0:.2g} / {1:.2g}× · {2:.0f} px</source>
@@ -3706,8 +3862,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} · wo</translation>
     </message>
     <message>
+      <source>{0} × {1} px are written, with the colour profile.</source>
+      <translation>{0} × {1} px werden geschrieben, mit dem Farbprofil.</translation>
+    </message>
+    <message>
       <source>{0}, off</source>
       <translation>{0}, aus</translation>
+    </message>
+    <message>
+      <source>{0}, {1:.0f} % sure</source>
+      <translation>{0}, {1:.0f} % sicher</translation>
     </message>
     <message>
       <source>{0}: Develop was added, for a sensor's samples have to be developed.</source>
@@ -3724,6 +3888,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0}: {1} must be one of {2}.</source>
       <translation>{0}: {1} muss eines davon sein: {2}.</translation>
+    </message>
+    <message>
+      <source>{0}: {1}. Export unaffected.</source>
+      <translation>{0}: {1}. Export unverändert.</translation>
     </message>
     <message>
       <source>× floor</source>

@@ -45,8 +45,8 @@ OF_OVAL = (0, 0.05, 0.05)  # and those of an oval blur: its mean, and how its ax
 HOLD = 0.02  # of the number of frequencies: the weight of what is expected
 FAINTEST = 0.002  # of power that a blur leaves: below that, what a frequency holds comes from elsewhere
 ROUND = np.arange(0.2, 3.5, 0.05)  # px: sigmas, radii, lengths and degrees that are tried
-DISCS = np.arange(0.8, 6, 0.1)
-LINES, TURNS, WITH = np.arange(2, 15, 0.25), np.arange(-90, 90, 10), (0.0, 0.45)  # the last: sigma besides
+DISCS = np.arange(1.2, 6, 0.1)  # the smallest of these and of lengths only say that it is smaller, and no such blur
+LINES, TURNS, WITH = np.arange(2.5, 15, 0.25), np.arange(-90, 90, 10), (0.0, 0.45)  # the last: sigma besides
 FINER = np.arange(-8, 9, 2)  # degrees around the best
 DISC_BELOW, LINE_BELOW = 0.85, 1.0  # of what the best Gaussian leaves, from which on these are believed
 LINE_LEAVES = 0.25  # at most, where all frequencies lie one way
@@ -177,7 +177,7 @@ def _by_edges(plane: Plane, noise: float) -> float:
     crest[:4] = crest[-4:] = False
     crest[:, :4] = crest[:, -4:] = False
     if crest.sum() < CRESTS:
-        return 0.5
+        return float(np.sqrt(LEAST_BLUR))
     ratio = np.maximum((a[crest] / b[crest]) ** 2, 1.0001)
     square = (second**2 - ratio * first**2) / (ratio - 1) - 1 / 3  # a central difference widens by a third of a px²
     return float(np.sqrt(max(float(np.quantile(square, STEEPER)), LEAST_BLUR)))
@@ -293,10 +293,10 @@ def blur_of(power: NDArray, noise: float, plane: Callable[[], Plane]) -> BlurOf:
         left, covariance, scene = even, np.eye(2) * ROUND[at] ** 2, alone
     radius = 0.0
     disc, at, alone = seen.best([of_disc(seen.fy, seen.fx, radius) for radius in DISCS])
-    if line < min(LINE_BELOW * left, disc, SHAPED):
+    if LINES[0] < length and line < min(LINE_BELOW * left, disc, SHAPED):
         left, covariance, scene = line, np.eye(2) * soft**2, along
         length, angle = float(length), float((angle + 90) % 180 - 90)
-    elif disc < min(DISC_BELOW * left, SHAPED):
+    elif at > 0 and disc < min(DISC_BELOW * left, SHAPED):
         left, covariance, scene, radius, length = disc, np.zeros((2, 2)), alone, float(DISCS[at]), 0.0
     else:
         length = angle = 0.0

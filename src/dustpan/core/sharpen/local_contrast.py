@@ -1,7 +1,8 @@
 """The Local contrast step: what differs from its wider surroundings differs more, without rims at strong edges.
 
 The luminance is parted by guided filters into a base that keeps strong edges, a coarse and a fine part. As the base has
-the edges, neither part has any of them to overshoot with. Where light falls near the noise the parts are not raised.
+the edges, neither part has any of them to overshoot with. What is weaker than the noise is not raised, nor where light
+falls near it.
 
 References
 ----------
@@ -25,6 +26,7 @@ from dustpan.core.step import StepKind
 FINER = 4.0  # times finer than the radius
 EDGE = 0.10  # encoded: steps of more than this stay in the base
 OF_RADIUS = 0.5  # sigma of a guided filter
+CORE = 0.5  # times the noise: of a part as weak as this half is raised
 DARKEST, LIT = 2.0, 8.0  # times the noise: below nothing is raised, from there on all of it
 
 
@@ -45,6 +47,12 @@ def _reach(p: LocalContrastParams) -> int:
     return 2 * reach_of(OF_RADIUS * p.radius) + 2
 
 
+def _cored(part: NDArray[np.float32], sigma: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A part without what may be noise that cleaning left."""
+    power = part * part
+    return np.asarray(part * power / (power + (CORE * sigma) ** 2 + np.float32(1e-12)), np.float32)
+
+
 def _run(context: Context) -> NDArray[np.float32]:
     p: LocalContrastParams = context.params
     calm, have = context.get("calm", _reach(p))
@@ -54,8 +62,9 @@ def _run(context: Context) -> NDArray[np.float32]:
     middle = guided(calm, calm[..., None], OF_RADIUS * p.radius / FINER, EDGE**2)
     inner = context.region.slices(have)
     calm, base, middle = calm[inner], base[inner], middle[inner]
-    added = np.float32(p.coarse) * (middle - base) + np.float32(p.fine) * (calm - middle)
     sigma = sigma_of(base, context.facts[NOISE_PRINT])
+    coarse, fine = (_cored(part, sigma) for part in (middle - base, calm - middle))
+    added = np.float32(p.coarse) * coarse + np.float32(p.fine) * fine
     lit = shoulder(base / sigma, DARKEST, LIT)
     added = added * (1 - np.float32(p.spare / 100) * (1 - lit))
     pixels, _ = context.get(INPUT)
