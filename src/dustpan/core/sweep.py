@@ -31,12 +31,15 @@ FORMAT = 1
 SUFFIX = ".sweep.json"
 LARGEST = 256 << 20  # bytes of a file, so that no painted mask is too large to be opened again
 MOST_STEPS = 200
-FIELDS = {"step", "version", "on", "opacity", "blend", "params", "where"}
+FIELDS = {"step", "version", "on", "opacity", "blend", "params", "where", "chain"}
 
 
 @dataclass(frozen=True)
 class Step:
-    """One step of a sweep: which, with what parameters, on or off, how opaque, in which blend, and where."""
+    """One step of a sweep: which, with what parameters, on or off, how opaque, in which blend, and where.
+
+    ``part_of`` : the name of the recipe that it stands in the sweep line with as one entry; empty for none.
+    """
 
     kind: StepKind
     params: Params
@@ -44,6 +47,7 @@ class Step:
     opacity: float = 1.0
     blend: Blend = Blend.NORMAL
     where: Mask = EVERYWHERE
+    part_of: str = ""
 
     @property
     def name(self) -> str:
@@ -94,7 +98,8 @@ class Step:
             "blend": self.blend.value,
             "params": self.params.as_json(),
         }
-        return said | ({"where": self.where.as_json()} if self.where.parts else {})
+        said |= {"where": self.where.as_json()} if self.where.parts else {}
+        return said | ({"chain": self.part_of} if self.part_of else {})
 
 
 @dataclass(frozen=True)
@@ -161,6 +166,30 @@ class Sweep:
         if not isinstance(step, Step) or step.kind.aside is None:
             return None
         return replace(self, steps=(*self.steps[:index], Step(_alone(step.kind), step.params)))
+
+    def with_recipe(self, recipe: Sweep, chain: str = "") -> Sweep:
+        """With the steps of a recipe, each at its natural place; as a chain, all where the first of them belongs."""
+        found, masks = self, dict(self.masks)
+        for name, mask in recipe.masks:
+            masks.setdefault(name, mask)
+        steps = [replace(s, part_of=chain) if isinstance(s, Step) else s for s in recipe.steps]
+        if chain and (first := next((s for s in steps if isinstance(s, Step)), None)):
+            _, at = found.added(first)
+            found = replace(found, steps=(*found.steps[:at], *steps, *found.steps[at:]))
+        else:
+            for step in steps:
+                found = found.added(step)[0] if isinstance(step, Step) else found
+        return replace(found, masks=tuple(masks.items()))
+
+    def chain_of(self, index: int) -> range:
+        """The numbers of the steps that stand in one chain with a step; that alone where it is in none."""
+        name = getattr(self.steps[index], "part_of", "")
+        first = last = index
+        while name and first > 0 and getattr(self.steps[first - 1], "part_of", "") == name:
+            first -= 1
+        while name and last + 1 < len(self.steps) and getattr(self.steps[last + 1], "part_of", "") == name:
+            last += 1
+        return range(first, last + 1)
 
     def removed(self, index: int) -> Sweep:
         return replace(self, steps=self.steps[:index] + self.steps[index + 1 :])
@@ -256,7 +285,7 @@ def _read_step(raw: Any) -> AnyStep:
     where = _read_mask(raw.get("where", []))
     if where is None:
         return KeptStep(raw, say("a newer Dustpan gave it {0}", "where"))
-    return Step(kind, kind.make(params), on, float(opacity), blend, where)
+    return Step(kind, kind.make(params), on, float(opacity), blend, where, str(raw.get("chain", ""))[:200])
 
 
 def _read_mask(raw: Any) -> Mask | None:

@@ -2,18 +2,23 @@ from __future__ import annotations
 
 import threading
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from dustpan.core.errors import Cancelled
 from dustpan.core.fact import Asked, FactKind, Of, Scope, bytes_of
+from dustpan.core.files import open_picture
 from dustpan.core.noise.blacks import BLACKS
 from dustpan.core.noise.measure import NOISE_PRINT, PICTURE_PRINT
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.renderer import Renderer
+from dustpan.core.sharpen.blur_of import DEBLURRED
 from dustpan.core.sweep import Sweep, make_step
+from dustpan.demo.raw_camera import Exposure, counts, seen, shot
+from tests.core.files.make import mosaic_dng, write
 
 NOISE = Sweep((make_step("noise", {"quality": "quick"}),))
 
@@ -72,6 +77,20 @@ def test_strips_cover_everything_once() -> None:
     with Renderer(picture) as r:
         r.fact(FactKind("strips", measure, scope=Scope.WHOLE), Sweep())
     assert (seen == 1).all()
+
+
+@pytest.mark.timeout(60)
+def test_what_lasts_is_known_after_any_steps_also_of_a_raw(picture: Picture, tmp_path: Path) -> None:
+    deblur, noise = make_step("deblur", {"kind": "round", "amount": 60}), make_step("noise", {"quality": "quick"})
+    with Renderer(picture) as r:
+        found = [r.fact(DEBLURRED, Sweep(steps)) for steps in ((), (noise,), (deblur,), (noise, deblur, noise))]
+    assert found == [0, 0, 0.6, 0.6]
+    taken = Exposure(4000)
+    raw = write(tmp_path, "grey.dng", mosaic_dng(counts(seen(np.full((64, 96, 3), 0.2), taken), taken, 2), shot(taken)))
+    with Renderer(open_picture(raw)) as r:
+        developed = make_step("develop")
+        assert r.fact(DEBLURRED, Sweep((developed, noise))) == 0
+        assert r.fact(DEBLURRED, Sweep((developed, deblur, noise))) == 0.6
 
 
 def test_many_who_ask_at_once_measure_once(picture: Picture) -> None:

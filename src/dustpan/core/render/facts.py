@@ -144,7 +144,8 @@ class Facts:
         *below, last = subject.layers
         carry = last.step.kind.carries.get(kind.name)
         if carry is None and kind.lasting:
-            return opened(self._measured(kind, Subject(below, subject.reference), cancel))
+            within = below if len(below) <= len(subject.reference) else subject.reference
+            return opened(self._measured(kind, Subject(below, within), cancel))
         before = below[-1].kind if below else self._picture.kind
         if carry is None or before not in carry.kinds:
             return None

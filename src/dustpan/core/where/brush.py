@@ -105,4 +105,5 @@ BRUSH = PartKind(
         Stage("paint", _paint, key=lambda p: tuple(s.key for s in p.strokes)),
         Stage("follow", _follow, reach=lambda p: refine_reach(round(p.follow)), needed=lambda p: round(p.follow) > 0),
     ),
+    placed=True,
 )  # fmt: skip

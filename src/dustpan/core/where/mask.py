@@ -48,6 +48,7 @@ class PartKind:
     stages : in order; the last one gives (h, w) float32, 0 where the step leaves the picture alone and 1 where it acts.
     facts : what it needs to know about the step's input or the picture. version : of the parameters.
     settled : gives parameters that no longer point at places of the picture, from these, what reads it and its size.
+    placed : it has its place in one picture, and means nothing in another.
     """
 
     id: str
@@ -58,6 +59,7 @@ class PartKind:
     facts: Callable[[Any], frozenset[FactKind]] = lambda p: frozenset()
     version: int = 1
     settled: Callable[[Any, Read, tuple[int, int]], Any] = lambda p, read, size: p
+    placed: bool = False
 
     def make(self, values: Mapping[str, Any]) -> Params:
         """Parameters from names and values; `WrongUse` says which are wrong and what is allowed."""

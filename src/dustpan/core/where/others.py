@@ -90,5 +90,5 @@ KEPT = PartKind(
 )  # fmt: skip
 PICTURE = PartKind(
     "picture", mark("picture"), mark("A grey picture of the same size, from a file"), PictureParams,
-    (Stage("picture", _picture),), settled=_fingerprinted,
+    (Stage("picture", _picture),), settled=_fingerprinted, placed=True,
 )  # fmt: skip

@@ -63,9 +63,9 @@ def _gradient(context: Context) -> NDArray[np.float32]:
 
 ELLIPSE = PartKind(
     "ellipse", mark("ellipse"), mark("A round place, set by handles on the picture"), EllipseParams,
-    (Stage("ellipse", _ellipse),),
+    (Stage("ellipse", _ellipse),), placed=True,
 )  # fmt: skip
 GRADIENT = PartKind(
     "gradient", mark("gradient"), mark("From one line to another, such as down from a ceiling"), GradientParams,
-    (Stage("gradient", _gradient),),
+    (Stage("gradient", _gradient),), placed=True,
 )  # fmt: skip

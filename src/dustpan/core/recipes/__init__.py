@@ -1,0 +1,1 @@
+"""Recipes: sweeps without their picture, to be used on others."""
