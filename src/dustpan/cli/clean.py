@@ -18,7 +18,7 @@ from dustpan.core.text import name_of, plain
 def clean(
     files: Annotated[list[Path], typer.Argument(help="Pictures to clean.")],
     out: Annotated[Path | None, typer.Option("--out", "-o", help="A file, or a folder for several.")] = None,
-    recipe: Annotated[Path | None, typer.Option("--recipe", help="A sweep file.")] = None,
+    recipe: Annotated[str | None, typer.Option("--recipe", help="A recipe's name, or a recipe or sweep file.")] = None,
     step: Annotated[
         list[str] | None, typer.Option("--step", help="ID[:name=value,…] [@PART …]; may be given again.")
     ] = None,
@@ -41,13 +41,14 @@ def clean(
     from dustpan.core.grammar import parse_step
     from dustpan.core.jobs.one import State, Task, run
     from dustpan.core.jobs.plan import targets
-    from dustpan.core.sweep import Sweep, load_sweep
+    from dustpan.core.recipes.shelf import sweep_named
+    from dustpan.core.sweep import Sweep
 
     if recipe and step:
         raise WrongUse("Give either --recipe or --step, not both.")
     if depth not in (None, "8", "16", "float"):
         raise WrongUse("--depth must be 8, 16 or float.")
-    sweep = load_sweep(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else None
+    sweep = sweep_named(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else None
     for kept in sweep.steps if sweep else ():
         if reason := getattr(kept, "reason", ""):
             tell(f"The step “{kept.name}” was left out: {plain(reason)}.")

@@ -17,7 +17,7 @@ from dustpan.core.paths import prepare_kernel_cache
 
 prepare_kernel_cache()
 
-from dustpan.cli import clean, find, judge, mask, measure, prepare, steps  # noqa: E402, F401  each adds its commands
+from dustpan.cli import batch, clean, find, judge, mask, measure, prepare, steps  # noqa: E402, F401  each adds its commands
 from dustpan.cli.app import app, tell  # noqa: E402
 from dustpan.cli.open import show_window  # noqa: E402
 from dustpan.core.errors import DustpanError, WrongUse  # noqa: E402

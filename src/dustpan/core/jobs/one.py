@@ -6,6 +6,8 @@ never in the end of the run.
 
 from __future__ import annotations
 
+import base64
+import io
 import logging
 import time
 from collections.abc import Callable, Mapping
@@ -14,21 +16,29 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
 from dustpan import __version__
 from dustpan.core.defects.defect_map import load_map, with_map
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
 from dustpan.core.finish.output import Output, made_for, output_from_json
 from dustpan.core.judge.suggest import suggest
+from dustpan.core.judge.whole import judge_sweep, worst
+from dustpan.core.judge.worst import FigureName
 from dustpan.core.language import mark, say
 from dustpan.core.noise.measure import NOISE_PRINT
-from dustpan.core.picture import Depth, Picture
+from dustpan.core.picture import Depth, Metadata, Picture
+from dustpan.core.region import Region
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Progress, Renderer
-from dustpan.core.sweep import Sweep, sweep_from_json, with_first_steps
+from dustpan.core.sweep import Step, Sweep, sweep_from_json, with_first_steps
 from dustpan.core.text import name_of
 
 log = logging.getLogger(__name__)
+CROP = 160  # px, of what a report shows
 
 
 class State(StrEnum):
@@ -37,6 +47,7 @@ class State(StrEnum):
     DONE = mark("done")
     FAILED = mark("failed")
     CANCELLED = mark("cancelled")
+    SKIPPED = mark("left for you")
 
 
 @dataclass(frozen=True)
@@ -51,6 +62,9 @@ class Task:
     opening : what was chosen about how the source is opened, as a sweep keeps it; what its sweep says goes first.
     defects : path of a defect map whose places Hot pixels fill as well; empty for none.
     output : how large the result is and what it is made for, as `Output` keeps it; empty for as it is.
+    unattended : nobody is there to be asked, so that a file that a step would ask about is left as it is.
+    reported : the outcome tells the verdict, and shows a place before and after.
+    metadata : whether the result keeps exposure facts and the like; its colour profile it always has.
     """
 
     source: str
@@ -63,6 +77,9 @@ class Task:
     opening: Mapping[str, Any] = field(default_factory=dict)
     defects: str = ""
     output: Mapping[str, Any] = field(default_factory=dict)
+    unattended: bool = False
+    reported: bool = False
+    metadata: bool = True
 
     @property
     def options(self) -> ExportOptions:
@@ -71,7 +88,10 @@ class Task:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What came of a task: the steps that were applied, and why these where they were suggested; or what went wrong."""
+    """What came of a task: the steps that were applied, and why these where they were suggested; or what went wrong.
+
+    Of a reported one also ``verdict``, as `Verdict` gives it, and ``crops``: JPEG in Base64, before and after.
+    """
 
     source: str
     target: str
@@ -81,6 +101,8 @@ class Outcome:
     why: str = ""
     notices: tuple[str, ...] = ()
     sweep: Mapping[str, Any] = field(default_factory=dict)
+    verdict: Mapping[str, float | None] = field(default_factory=dict)
+    crops: tuple[str, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         """One result of ``dustpan clean --json``."""
@@ -114,6 +136,8 @@ def run(
         return Outcome(**said, state=State.DONE, seconds=round(time.monotonic() - began, 3), **found)
     except Cancelled:
         return Outcome(**said, state=State.CANCELLED)
+    except _WouldAsk as why:
+        return Outcome(**said, state=State.SKIPPED, error=str(why))
     except Exception as error:
         return Outcome(**said, state=State.FAILED, error=sentence(error, Path(task.source)))
 
@@ -155,10 +179,53 @@ def _written(
     if task.defects:
         sweep = with_map(sweep, load_map(Path(task.defects)), renderer.picture.size)
     sweep = renderer.settled(sweep, cancel)
+    if task.unattended:
+        _ask_nothing(renderer, sweep, cancel)
     options = replace(task.options, history=history_of(sweep))
     made = output_from_json(task.output)
-    export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source, made)
-    return {"why": why, "sweep": sweep.as_json()}
+    export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source, made, task.metadata)
+    told = {"why": why, "sweep": sweep.as_json()}
+    return told | (_reported(renderer, sweep, cancel) if task.reported else {})
+
+
+class _WouldAsk(Exception):
+    """A step has found what only a person can decide."""
+
+
+def _ask_nothing(renderer: Renderer, sweep: Sweep, cancel: Cancel) -> None:
+    """Stop at a step that would ask."""
+    acting = 0
+    for step in sweep.steps:
+        if not isinstance(step, Step) or not step.acts:
+            continue
+        if step.kind.hits is not None:
+            facts = {f: renderer.fact(f, sweep, acting, cancel) for f in step.kind.facts(step.params)}
+            if asks := step.kind.hits(facts, step.params).asks:
+                raise _WouldAsk(say("{0} would ask: {1}.", step.name, say(asks)))
+        acting += 1
+
+
+def _reported(renderer: Renderer, sweep: Sweep, cancel: Cancel) -> dict[str, Any]:
+    """The verdict, and the place that lost most texture, or the middle, before and after."""
+    found = judge_sweep(renderer, sweep, cancel)
+    places = worst(renderer, sweep, FigureName.TEXTURE_KEPT, cancel)
+    h, w = renderer.size
+    y, x = places[0] if places else (h // 2, w // 2)
+    side = CROP // 2
+    region = Region(y - side, x - side, y + side, x + side).within((h, w))
+    shown = [renderer.at_once(s, region, cancel) for s in (renderer.reference(sweep), sweep)]
+    return {
+        "verdict": found.as_json(),
+        "crops": tuple(_jpeg(renderer.for_screen(sweep, pixels)) for pixels in shown),
+    }
+
+
+def _jpeg(words: NDArray[np.uint32]) -> str:
+    """Packed pixels as a JPEG in Base64."""
+    rgb = np.stack([(words >> shift & 255).astype(np.uint8) for shift in (16, 8, 0)], -1)
+    held = io.BytesIO()
+    Image.fromarray(rgb).save(held, "JPEG", quality=88)
+    return base64.b64encode(held.getvalue()).decode()
 
 
 def history_of(sweep: Sweep) -> str:
@@ -176,6 +243,7 @@ def export(
     progress: Progress | None = None,
     replace_source: bool = False,
     output: Output = Output(),
+    metadata: bool = True,
 ) -> Picture:
     """Render the whole picture and write it.
 
@@ -193,6 +261,8 @@ def export(
     if output.changes:
         noise = renderer.fact(NOISE_PRINT, sweep, cancel=cancel)
         result = made_for(result, output, noise, cancel.check if cancel else lambda: None)
+    if not metadata:
+        result = replace(result, metadata=Metadata(icc=result.metadata.icc))
     save_picture(result, path, options, cancel.check if cancel else None)
     return result
 

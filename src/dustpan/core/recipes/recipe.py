@@ -21,7 +21,7 @@ from dustpan.core.language import say
 from dustpan.core.params import Number, Params, Places
 from dustpan.core.sweep import LARGEST, MOST_STEPS, AnyStep, Step, Sweep, load_sweep, sweep_from_json
 from dustpan.core.text import as_json
-from dustpan.core.where.mask import Mask
+from dustpan.core.where.mask import How, Mask
 
 FORMAT = 1
 SUFFIX = ".recipe.json"
@@ -97,7 +97,7 @@ def _words_of(step: AnyStep) -> str:
     if not isinstance(step, Step):
         return step.name
     words = f"{step.name} {step.summary}".strip()
-    parts = [p.name for p in step.where.acting]
+    parts = [say("not {0}", p.name) if p.inverted or p.how is How.EXCEPT else p.name for p in step.where.acting]
     return f"{words} ({', '.join(parts)})" if parts else words
 
 
@@ -204,12 +204,24 @@ def sweep_in(path: Path) -> Sweep:
     return load_sweep(path)
 
 
+def _own_names(part: Any, owner: str) -> Any:
+    """A schema whose definitions are told apart from those of others."""
+    if isinstance(part, dict):
+        return {
+            k: v.replace("#/$defs/", f"#/$defs/{owner}.") if k == "$ref" else _own_names(v, owner)
+            for k, v in part.items()
+        }
+    return [_own_names(v, owner) for v in part] if isinstance(part, list) else part
+
+
 def schema(describe: Callable[[], list[dict[str, Any]]]) -> dict[str, Any]:
     """JSON Schema (2020-12) of recipe files, with the parameters of every step; ``describe`` lists the steps."""
     found = Recipe.model_json_schema()
     kinds = []
     for step in describe():
-        params = step["params"]
+        params = _own_names(step["params"], step["id"])
+        for name, definition in params.pop("$defs", {}).items():
+            found.setdefault("$defs", {})[f"{step['id']}.{name}"] = definition
         kinds.append({
             "type": "object",
             "required": ["step"],

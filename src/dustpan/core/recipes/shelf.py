@@ -14,7 +14,8 @@ import platformdirs
 
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
 from dustpan.core.language import mark, say
-from dustpan.core.recipes.recipe import SUFFIX, Recipe, load_recipe, save_recipe
+from dustpan.core.recipes.recipe import SUFFIX, Recipe, load_recipe, save_recipe, sweep_in
+from dustpan.core.sweep import Sweep
 
 SHIPPED = Path(__file__).resolve().parent.parent.parent / "recipes"
 
@@ -149,6 +150,14 @@ class Shelf:
                 if (n := f"{slug}{'' if k == 1 else f'-{k}'}{SUFFIX}") not in taken
             )
         return self.folder / f"{slug}{SUFFIX}"
+
+
+def sweep_named(name: str) -> Sweep:
+    """What a recipe of that name, or a recipe or sweep file, says to do."""
+    path = Path(name)
+    if path.exists() or path.suffix == ".json" or os.sep in name:
+        return sweep_in(path)
+    return Shelf().named(name).steps()
 
 
 def _searched(s: Shelved) -> str:

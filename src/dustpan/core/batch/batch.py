@@ -1,0 +1,182 @@
+"""Running a batch: tasks are given out, and what came of each is in the journal before the next is begun."""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Callable
+from concurrent.futures import FIRST_COMPLETED, Future, wait
+from dataclasses import dataclass, field
+from functools import partial
+from pathlib import Path
+from typing import Protocol
+
+from dustpan.core.batch.doers import Doer, WorkerDied
+from dustpan.core.batch.journal import Journal
+from dustpan.core.batch.order import Order, planned
+from dustpan.core.batch.report import write_report
+from dustpan.core.errors import DustpanError, FileProblem, WrongUse
+from dustpan.core.jobs.one import Outcome, State, sentence
+from dustpan.core.language import say
+from dustpan.core.render.cache import Cancel
+
+TRIES = 3  # of a task whose worker died
+LOOK = 0.1  # s between two looks at whether it was called off or paused
+
+
+class Told(Protocol):
+    """Who is told what goes on, from the thread that runs the batch."""
+
+    def began(self, number: int) -> None: ...
+    def progressed(self, number: int, done: int, total: int) -> None: ...
+    def ended(self, number: int, outcome: Outcome) -> None: ...
+
+
+@dataclass
+class Summary:
+    """How a batch ended. seconds : that this run took. done : in this run."""
+
+    done: int = 0
+    failed: int = 0
+    skipped: int = 0
+    left: int = 0
+    seconds: float = 0.0
+    report: tuple[Path, ...] = ()
+
+    def words(self) -> str:
+        parts = [say("{0} done", self.done)]
+        parts += [say("{0} failed", self.failed)] if self.failed else []
+        parts += [say("{0} left for you", self.skipped)] if self.skipped else []
+        parts += [say("{0} not begun", self.left)] if self.left else []
+        return ", ".join(parts) + "."
+
+
+@dataclass
+class Pause:
+    """A wish that nothing new is begun; what is going on ends."""
+
+    wanted: bool = field(default=False)
+
+
+def prepare(journal: Journal, order: Order | None, resume: bool, anew: bool = False) -> list[str]:
+    """Make the journal ready for an order; gives sentences about what was noticed.
+
+    Parameters
+    ----------
+    order : None to go on with the one that the journal holds. resume : go on where it was. anew : forget what was.
+
+    Raises
+    ------
+    WrongUse : there is nothing to go on with, or an unfinished batch would be forgotten.
+    """
+    if resume and journal.order is None:
+        raise WrongUse("There is no batch in {0} to go on with.", journal.path.parent)
+    if not resume:
+        if order is None:
+            raise WrongUse("Say what is to be done.")
+        open_ = [n for n in range(len(journal.items)) if n not in journal.outcomes]
+        if open_ and not anew:
+            words = (
+                "There is an unfinished batch in {0} ({1} of {2} left): go on with --resume, or forget it with --anew."
+            )
+            raise WrongUse(words, journal.path.parent, len(open_), len(journal.items))
+        journal.begin(order, planned(order))
+        return []
+    assert journal.order is not None
+    if order is not None and order.key != journal.order.key:
+        merged = order.model_copy(update={"sources": order.sources or journal.order.sources})
+        journal.begin(merged, journal.items)
+        return [say("The recipe or the format has changed since: all pictures are done anew.")]
+    changed = [
+        Path(journal.items[n][0]).name
+        for n, outcome in journal.outcomes.items()
+        if outcome.state is State.DONE and not journal.is_done(n)
+    ]
+    if not changed:
+        return []
+    return [say("Changed since they were done, and done anew: {0}.", ", ".join(changed[:20]))]
+
+
+def run_batch(
+    journal: Journal,
+    doer: Doer,
+    told: Told,
+    cancel: Cancel | None = None,
+    pause: Pause | None = None,
+    only: list[int] | None = None,
+) -> Summary:
+    """Do what is left of a journal.
+
+    Parameters
+    ----------
+    only : items to do, of those that are left; all when left out.
+
+    Raises
+    ------
+    FileProblem : the journal could not be written. What was done until then is noted.
+    """
+    cancel, pause = cancel or Cancel(), pause or Pause()
+    began, summary = time.monotonic(), Summary()
+    assert journal.order is not None
+    todo = deque(n for n in journal.left if only is None or n in only)
+    flying: dict[Future[Outcome], int] = {}
+    tries: dict[int, int] = {}
+    try:
+        while (todo or flying) and not cancel.wanted:
+            while todo and len(flying) < doer.width and not pause.wanted:
+                number = todo.popleft()
+                source, target = journal.items[number]
+                if not target:
+                    taken = Outcome(source, "", State.SKIPPED, error=say("Its name is taken already."))
+                    _end(journal, number, taken, told, summary)
+                    continue
+                told.began(number)
+                task = journal.order.task(source, target)
+                flying[doer.submit(task, partial(told.progressed, number))] = number
+            done, _ = wait(flying, LOOK, FIRST_COMPLETED)
+            if not flying:
+                time.sleep(LOOK)
+            for future in done:
+                number = flying.pop(future)
+                outcome = _outcome(future, journal.items[number])
+                if outcome is None:
+                    tries[number] = tries.get(number, 0) + 1
+                    if tries[number] < TRIES:
+                        todo.appendleft(number)
+                        continue
+                    words = say("its worker ended {0} times while it was at it", TRIES)
+                    problem = str(FileProblem(journal.items[number][0], words))
+                    outcome = Outcome(*journal.items[number], State.FAILED, error=problem)
+                if outcome.state is not State.CANCELLED:
+                    _end(journal, number, outcome, told, summary)
+    finally:
+        if flying:
+            doer.call_off()
+    summary.left = len(todo) + len(flying)
+    summary.seconds = time.monotonic() - began
+    if not cancel.wanted:
+        summary.report = write_report(journal)
+    return summary
+
+
+def _end(journal: Journal, number: int, outcome: Outcome, told: Told, summary: Summary) -> None:
+    journal.note(number, outcome)
+    summary.done += outcome.state is State.DONE
+    summary.failed += outcome.state is State.FAILED
+    summary.skipped += outcome.state is State.SKIPPED
+    told.ended(number, outcome)
+
+
+def _outcome(future: Future[Outcome], item: tuple[str, str]) -> Outcome | None:
+    """What came of a task; None when its worker died."""
+    try:
+        return future.result()
+    except WorkerDied:
+        return None
+    except DustpanError as error:
+        return Outcome(*item, State.FAILED, error=str(error))
+    except Exception as error:
+        return Outcome(*item, State.FAILED, error=sentence(error, Path(item[0])))
+
+
+Then = Callable[[Summary], None]

@@ -1,0 +1,108 @@
+"""Watching folders: what appears there is done once it is complete.
+
+A camera writes its files slowly, and in pieces. One is taken for complete when its size and time stood still between
+several looks and it can be opened; until it can be, it is looked at again.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from dustpan.core.batch.batch import Told, run_batch
+from dustpan.core.batch.doers import Doer
+from dustpan.core.batch.journal import Journal
+from dustpan.core.batch.order import Order, named, pictures_in
+from dustpan.core.errors import DustpanError, WrongUse
+from dustpan.core.files import open_picture
+from dustpan.core.language import say
+from dustpan.core.render.cache import Cancel
+
+EVERY, STILL = 0.5, 3  # s between looks, and looks for which a file has to stand still
+GIVEN_UP = 120.0  # s after which one that stands still and cannot be opened is a failure
+
+
+class Watcher:
+    """Which files of some folders are complete.
+
+    Parameters
+    ----------
+    folders : that are watched. out : of the results. before : files that were there already and do not count.
+    """
+
+    def __init__(self, folders: list[str], out: Path, before: set[Path]) -> None:
+        self.folders, self.out = folders, out
+        self._done = set(before)
+        self._seen: dict[
+            Path, tuple[tuple[int, int], int, float]
+        ] = {}  # size and time, looks it stood still, since when
+
+    def look(self, now: float) -> list[Path]:
+        """Files that have become complete since the last look."""
+        ready = []
+        for path in pictures_in(self.folders, self.out):
+            if path in self._done:
+                continue
+            try:
+                about = path.stat()
+            except OSError:
+                continue
+            told = about.st_size, about.st_mtime_ns
+            known, still, since = self._seen.get(path, (None, 0, now))
+            still, since = (still + 1, since) if known == told else (0, now)
+            self._seen[path] = told, still, since
+            if still >= STILL and about.st_size and (self._opens(path) or now - since > GIVEN_UP):
+                self._done.add(path)
+                del self._seen[path]
+                ready.append(path)
+        return ready
+
+    @staticmethod
+    def _opens(path: Path) -> bool:
+        try:
+            open_picture(path)
+        except DustpanError:
+            return False
+        return True
+
+
+def watch_folders(
+    journal: Journal,
+    order: Order,
+    doer: Doer,
+    told: Told,
+    cancel: Cancel,
+    tell: Callable[[str], None] = lambda text: None,
+    every: float = EVERY,
+) -> None:
+    """Do what comes into the folders of an order until it is called off; what is there already is done first."""
+    if not all(Path(s).is_dir() for s in order.sources) or not order.sources:
+        raise WrongUse("Only folders can be watched.")
+    out = Path(order.out)
+    if journal.order is None or journal.order.key != order.key:
+        journal.begin(order, [])
+    tell(say("Watching {0}; end with Ctrl+C.", ", ".join(order.sources)))
+    watcher = Watcher(list(order.sources), out, {Path(source) for source, _ in journal.items})
+    if journal.left:
+        run_batch(journal, doer, told, cancel)
+    while not cancel.wanted:
+        ready = watcher.look(time.monotonic())
+        if ready:
+            items = list(journal.items)
+            taken = {target for _, target in items}
+            for path in ready:
+                items.append((str(path), _target(order, path, len(items) + 1, taken)))
+                taken.add(items[-1][1])
+            journal.grow(items)
+            run_batch(journal, doer, told, cancel)
+        for _ in range(10):
+            if cancel.wanted:
+                return
+            time.sleep(every / 10)
+
+
+def _target(order: Order, path: Path, number: int, taken: set[str]) -> str:
+    target = Path(order.out) / named(order, path, number)
+    free = (target.with_name(f"{target.stem}-{k}{target.suffix}") if k > 1 else target for k in range(1, 1_000_000))
+    return str(next(t for t in free if str(t) not in taken and not t.exists()))
