@@ -8,11 +8,11 @@ from __future__ import annotations
 import multiprocessing
 import os
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import asdict, replace
-from multiprocessing.synchronize import Event
 from typing import Any, Protocol
 
 from dustpan.core.errors import WrongUse
@@ -20,7 +20,7 @@ from dustpan.core.jobs.one import Outcome, State, Task, run
 from dustpan.core.render.cache import Cancel
 
 Progress = Callable[[int, int], None]
-LOST = "lost"  # how an outcome's error begins when its worker died
+LOOK = 0.1  # s between two looks of a worker at whether it was called off
 
 
 class WorkerDied(Exception):
@@ -65,13 +65,17 @@ class Here:
 _called_off: Cancel = Cancel()  # of a worker process
 
 
-def _begin_worker(flag: Event) -> None:
-    """Of a worker process: a thread that hands on that the batch was called off."""
+def _begin_worker(flag: Any) -> None:
+    """Of a worker process: a thread that hands on that the batch was called off.
+
+    It looks at a byte in shared memory: what processes wait for together hangs once one of them is killed.
+    """
     global _called_off
     _called_off = mine = Cancel()
 
     def wait() -> None:
-        flag.wait()
+        while not flag.value:
+            time.sleep(LOOK)
         mine.set()
 
     threading.Thread(target=wait, daemon=True).start()
@@ -90,7 +94,7 @@ class Processes:
         self.width = workers
         self._threads = max(1, (os.cpu_count() or 1) // workers)
         self._context = multiprocessing.get_context("spawn")
-        self._flag = self._context.Event()
+        self._flag = self._context.RawValue("b", 0)
         self._lock = threading.Lock()
         self._pool = self._fresh()
 
@@ -109,10 +113,10 @@ class Processes:
         return _handed_on(inner, (BrokenProcessPool,))
 
     def call_off(self) -> None:
-        self._flag.set()
+        self._flag.value = 1
 
     def close(self) -> None:
-        self._flag.set()
+        self._flag.value = 1
         self._pool.shutdown(wait=True, cancel_futures=True)
 
 
