@@ -2,20 +2,31 @@
 
 from __future__ import annotations
 
+import base64
+import io
 from pathlib import Path
 
+import numpy as np
+from PIL import Image
+
+from dustpan.core.files import open_picture
 from dustpan.core.grammar import parse_step
-from dustpan.core.recipes.recipe import Recipe, schema
+from dustpan.core.judge.probes import place
+from dustpan.core.judge.whole import judge_sweep, noise_print
+from dustpan.core.paths import demo_folder
+from dustpan.core.recipes.recipe import Did, Recipe, schema
 from dustpan.core.recipes.shelf import SHIPPED, SUFFIX
+from dustpan.core.render.renderer import Renderer
 from dustpan.core.steps import STEPS
-from dustpan.core.sweep import Sweep, describe
+from dustpan.core.sweep import Sweep, describe, with_first_steps
 from dustpan.core.text import as_json
+from dustpan.demo import ensure_demo_data
 
 SCHEMA = Path(__file__).resolve().parent.parent / "docs" / "recipe.schema.json"
 MADE = {  # file, name, when, whether it is a chain, steps as they are typed
     "concert": (
         "Concert at night", "High ISO, hand-held: calm shadows, true blacks, crisp faces, nothing plastic.", False,
-        ["noise:luminance=0.85,colour=1,give_back=0.3", "neutral-blacks", "edge-sharpen:amount=1.2 @texture",
+        ["noise:luminance=0.85,colour=1,give_back=30", "neutral-blacks", "edge-sharpen:amount=1.2 @texture",
          "grain:amount=0.2"],
     ),
     "wildlife": (
@@ -38,7 +49,7 @@ MADE = {  # file, name, when, whether it is a chain, steps as they are typed
     ),
     "render": (
         "Render with too few samples", "Noise reduced, highlights and fine scratches kept.", False,
-        ["noise:luminance=0.9,give_back=0.3", "edge-sharpen:amount=0.8"],
+        ["noise:luminance=0.9,give_back=30", "edge-sharpen:amount=0.8"],
     ),
     "deep-sky": (
         "Deep-sky frame", "Hot pixels gone and stars untouched, colour noise neutral.", False,
@@ -50,15 +61,46 @@ MADE = {  # file, name, when, whether it is a chain, steps as they are typed
     ),
     "detail-in-lights": (
         "Detail in the lights", "Halo-free detail in one click: laid over twice, by the brightness times itself.", True,
-        ["fine-detail:radius=3,boost=0.8 @tones:squared=1", "fine-detail:radius=6,boost=0.5 @tones:squared=1"],
+        ["fine-detail:radius=3,boost=0.5 @tones:squared=1", "fine-detail:radius=6,boost=0.3 @tones:squared=1"],
     ),
 }  # fmt: skip
 
 
+SHOWN_ON = {
+    "concert": "keepers-desk.tif", "wildlife": "shell-drawer.jpg", "landscape": "keepers-desk.jpg",
+    "backlit": "gallery-stair.dng", "somebody-elses-jpeg": "catalogue-card.jpg", "render": "lamp-room.exr",
+    "deep-sky": "star-field.tif", "hand-held": "shell-drawer-moved.tif", "detail-in-lights": "shell-drawer.jpg",
+}  # fmt: skip
+CROP = 64  # px
+
+
+def _did(file: str, sweep: Sweep) -> Did:
+    """What it does to its demo picture, where that is most textured."""
+    picture = open_picture(demo_folder() / file)
+    with Renderer(picture) as renderer:
+        whole = with_first_steps(sweep, picture.kind)
+        before = renderer.render(renderer.reference(whole))
+        probes = place(before, noise_print(renderer, None, whole))
+        probe = probes[min(3, len(probes) - 1)]
+        region = probe.region(renderer.size, CROP)
+        crops = []
+        for shown in (renderer.reference(whole), whole):
+            words = renderer.for_screen(whole, renderer.at_once(shown, region))
+            rgb = np.stack([(words >> shift & 255).astype(np.uint8) for shift in (16, 8, 0)], -1)
+            held = io.BytesIO()
+            Image.fromarray(rgb).save(held, "PNG", optimize=True)
+            crops.append(base64.b64encode(held.getvalue()).decode())
+        verdict = judge_sweep(renderer, whole)
+        print(f"    {verdict.sentence()}")
+        return Did(verdict=verdict.as_json(), before=crops[0], after=crops[1])
+
+
 def main() -> None:
     SHIPPED.mkdir(exist_ok=True)
+    ensure_demo_data(demo_folder(), print)
     for file, (name, when, chain, steps) in MADE.items():
-        recipe = Recipe(name=name, when=when, chain=chain, sweep=Sweep(tuple(map(parse_step, steps))).as_json())
+        sweep = Sweep(tuple(map(parse_step, steps)))
+        recipe = Recipe(name=name, when=when, chain=chain, sweep=sweep.as_json(), did=_did(SHOWN_ON[file], sweep))
         (SHIPPED / f"{file}{SUFFIX}").write_text(as_json(recipe.model_dump(mode="json"), indent=2) + "\n")
         print(f"{name}: {recipe.words()}")
     SCHEMA.write_text(as_json(schema(lambda: describe(STEPS)), indent=1) + "\n")

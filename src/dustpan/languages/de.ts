@@ -100,6 +100,14 @@
       <translation>Eine Maske, die auch andere Schritte nutzen; sie zu ändern ändert alle</translation>
     </message>
     <message>
+      <source>A name can have {0} in it, not {1}.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>A name needs letters, and cannot have / in it.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>A name of its own for this part</source>
       <translation>Ein eigener Name für diesen Teil</translation>
     </message>
@@ -116,8 +124,16 @@
       <translation>Ein Helligkeitsbereich: Schatten, Mitteltöne oder Lichter, auch als Luminanzmaske</translation>
     </message>
     <message>
+      <source>A recipe has at least one step.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>A round place, set by handles on the picture</source>
       <translation>Eine runde Stelle, mit Griffen auf dem Bild</translation>
+    </message>
+    <message>
+      <source>A scheduler needs the extra “cluster”: pip install dustpan[cluster].</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>A size is at least {0} px; there are 1 to 100 px a mm, and ink spreads by 0 to 1 mm.</source>
@@ -358,6 +374,10 @@
     <message>
       <source>Centre, down</source>
       <translation>Mitte, hoch</translation>
+    </message>
+    <message>
+      <source>Changed since they were done, and done anew: {0}.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>Channels alike</source>
@@ -1050,6 +1070,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Mitte, von oben.</translation>
     </message>
     <message>
+      <source>Its name is taken already.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Its sensor has no colour filter.</source>
       <translation>Sein Sensor hat keinen Farbfilter.</translation>
     </message>
@@ -1430,6 +1454,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Nur eine Unschärfe entlang einer Linie hat einen.</translation>
     </message>
     <message>
+      <source>Only folders can be watched.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Opacity</source>
       <translation>Deckkraft</translation>
     </message>
@@ -1694,6 +1722,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ergebnis</translation>
     </message>
     <message>
+      <source>Results cannot be written as {0}.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>Return the result to the program that handed the picture over</source>
       <translation>Gibt das Ergebnis an das Programm zurück, von dem das Bild kam</translation>
     </message>
@@ -1748,6 +1780,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Saving writes it beside the picture; the picture itself is never changed.</source>
       <translation>Gespeichert wird er neben dem Bild; das Bild selbst wird nie verändert.</translation>
+    </message>
+    <message>
+      <source>Say what is to be done.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>Say where to write with --out, or allow replacing the input with --in-place.</source>
@@ -2030,6 +2066,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Unschärfe wird für jeden Teil des Bildes gemessen: wo Ecken, oder was nicht im Fokus ist, weicher sind.</translation>
     </message>
     <message>
+      <source>The braces in the name do not match.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>The brightest tone that counts, 0 to 1.</source>
       <translation>Der hellste Ton, der zählt, 0 bis 1.</translation>
     </message>
@@ -2064,6 +2104,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The green channel as grey</source>
       <translation>Der Grünkanal als Grau</translation>
+    </message>
+    <message>
+      <source>The journal of this batch is damaged.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>The layer is sharpened once more.</source>
@@ -2122,6 +2166,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Das Bild, das zurückgegeben werden soll, ist nicht offen.</translation>
     </message>
     <message>
+      <source>The recipe or the format has changed since: all pictures are done anew.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>The red channel as grey</source>
       <translation>Der Rotkanal als Grau</translation>
     </message>
@@ -2158,8 +2206,28 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Farbschema</translation>
     </message>
     <message>
+      <source>There are no pictures in what was given.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>There are too many files of one name.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>There can be 1 to 256 workers.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>There is already a file {0}.</source>
       <translation>Es gibt schon eine Datei {0}.</translation>
+    </message>
+    <message>
+      <source>There is an unfinished batch in {0} ({1} of {2} left): go on with --resume, or forget it with --anew.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>There is no batch in {0} to go on with.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>There is no blend “{0}”; the blends are {1}.</source>
@@ -2168,6 +2236,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>There is no part “{0}” of a mask; the parts are {1}.</source>
       <translation>Es gibt keinen Teil „{0}“ einer Maske; die Teile sind {1}.</translation>
+    </message>
+    <message>
+      <source>There is no recipe “{0}”; there are {1}.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>There is no scheduler at {0} ({1}).</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>There is no step “{0}”; the steps are {1}.</source>
@@ -2184,6 +2260,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Thickness</source>
       <translation>Dicke</translation>
+    </message>
+    <message>
+      <source>This batch was begun by a newer Dustpan; go on with that, or update this one.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>This is the picture's own file: export will ask you for another name.</source>
@@ -2248,6 +2328,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Values</source>
       <translation>Werte</translation>
+    </message>
+    <message>
+      <source>Watching {0}; end with Ctrl+C.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>What a picture is to be made for is not told in a way that is understood.</source>
@@ -2486,6 +2570,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>alle Schritte</translation>
     </message>
     <message>
+      <source>another batch is writing into this folder; wait for it, or choose another</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>apply brightening</source>
       <translation>Aufhellung anwenden</translation>
     </message>
@@ -2584,6 +2672,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>by noise</source>
       <translation>nach Rauschen</translation>
+    </message>
+    <message>
+      <source>camera</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>camera colours</source>
@@ -2882,6 +2974,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ließ sich nicht beiseitelegen: {0}; nichts wurde geändert</translation>
     </message>
     <message>
+      <source>it could not be written: {0}</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>it could not be written: {0}; nothing was changed</source>
       <translation>sie konnte nicht geschrieben werden: {0}; nichts wurde geändert</translation>
     </message>
@@ -2904,6 +3000,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it has no channels R, G and B, nor Y; it has {0}</source>
       <translation>sie hat keine Kanäle R, G und B und kein Y; sie hat {0}</translation>
+    </message>
+    <message>
+      <source>it has no steps</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>it has one colour and no pattern of a filter; the file is damaged or of an unknown camera</source>
@@ -2970,6 +3070,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>sie ist keine Defektkarte oder beschädigt</translation>
     </message>
     <message>
+      <source>it is not a recipe</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>it is not a recipe: it is damaged, or something else</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>it is not a sweep file</source>
       <translation>es ist keine Durchgangsdatei</translation>
     </message>
@@ -2996,6 +3104,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it is too large for a mask</source>
       <translation>sie ist zu groß für eine Maske</translation>
+    </message>
+    <message>
+      <source>it is too large for a recipe</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>it is too large for a sweep file</source>
@@ -3066,6 +3178,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ihre Versionsangabe ist beschädigt</translation>
     </message>
     <message>
+      <source>its worker ended {0} times while it was at it</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>keep the mask as {0}</source>
       <translation>Maske als {0} behalten</translation>
     </message>
@@ -3078,8 +3194,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>behalten, nicht angewandt</translation>
     </message>
     <message>
+      <source>leave it out</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>left alone</source>
       <translation>bleibt, wie es ist</translation>
+    </message>
+    <message>
+      <source>left for you</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>levels</source>
@@ -3146,6 +3270,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Maske</translation>
     </message>
     <message>
+      <source>mask “{0}”</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>measured</source>
       <translation>gemessen</translation>
     </message>
@@ -3186,8 +3314,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} verschieben</translation>
     </message>
     <message>
+      <source>name</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>nearly all of it is clipped to black or white</source>
       <translation>fast alles ist auf Schwarz oder Weiß beschnitten</translation>
+    </message>
+    <message>
+      <source>newest</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>no blur</source>
@@ -3244,6 +3380,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>nothing proven</source>
       <translation>nichts bewiesen</translation>
+    </message>
+    <message>
+      <source>number the new one</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>of 255</source>
@@ -3352,6 +3492,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>repair what was found</source>
       <translation>Gefundenes reparieren</translation>
+    </message>
+    <message>
+      <source>replace it</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>return to {0}</source>
@@ -3774,6 +3918,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} kann mit einem Bild dieser Art nichts anfangen ({1}).</translation>
     </message>
     <message>
+      <source>{0} done</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>{0} failed</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>{0} found</source>
       <translation>{0} gefunden</translation>
     </message>
@@ -3790,12 +3942,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} fasst höchstens {1} px je Seite; wählen Sie TIFF oder PNG</translation>
     </message>
     <message>
+      <source>{0} in it is damaged</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>{0} is the file of an open picture and is not written over.</source>
       <translation>{0} ist die Datei eines offenen Bildes und wird nicht überschrieben.</translation>
     </message>
     <message>
       <source>{0} is the noisiest channel</source>
       <translation>{0} rauscht am stärksten</translation>
+    </message>
+    <message>
+      <source>{0} left for you</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>{0} loses a little of the picture; TIFF and PNG keep every sample.</source>
@@ -3816,6 +3976,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} noise {1}</source>
       <translation>{0} Rauschen {1}</translation>
+    </message>
+    <message>
+      <source>{0} not begun</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>{0} of at least {1:.1f} σ</source>
@@ -3854,6 +4018,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} wurde gespeichert; der Durchgang, der vorher da war, heißt jetzt {1}.</translation>
     </message>
     <message>
+      <source>{0} would ask: {1}.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>{0} would be written over {1}, which is one of the pictures.</source>
       <translation>{0} würde über {1} geschrieben, das eines der Bilder ist.</translation>
     </message>
@@ -3878,8 +4046,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0}: Entwickeln wurde hinzugefügt, denn Werte eines Sensors müssen entwickelt werden.</translation>
     </message>
     <message>
+      <source>{0}: it counts everywhere now</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>{0}: {1:.0f} % of the strength</source>
       <translation>{0}: {1:.0f} % der Stärke</translation>
+    </message>
+    <message>
+      <source>{0}: {1:.1f}, others about {2:.1f}</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}.</source>
@@ -3888,6 +4064,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0}: {1} must be one of {2}.</source>
       <translation>{0}: {1} muss eines davon sein: {2}.</translation>
+    </message>
+    <message>
+      <source>{0}: {1}, which has its place in that picture</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>{0}: {1}, {2} of them</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>{0}: {1}. Export unaffected.</source>
@@ -3936,6 +4120,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>σ {0:.1f}/255</source>
       <translation>σ {0:.1f}/255</translation>
+    </message>
+    <message>
+      <source>“{0}” came with Dustpan and stays as it is; duplicate it to change it.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>“{0}” cannot be changed here: {1}.</source>

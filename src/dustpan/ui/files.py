@@ -12,6 +12,8 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import FORMATS, Opening
+from dustpan.core.recipes.recipe import load_recipe
+from dustpan.core.sweep import with_first_steps
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import connect
@@ -20,6 +22,7 @@ from dustpan.ui.dialogs.opened_as import OpenedAs
 from dustpan.ui.dialogs.preferences import Preferences
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
+from dustpan.ui.many.make_recipe import made_on
 
 STAY = "stay"  # the answer that nothing shall be written
 
@@ -87,8 +90,8 @@ class Files(QObject):
         if self.closed:  # it arrived too late
             document.close()
             return
-        if not document.has_own_sweep and self._preferences().on_opening == "nothing":
-            document.start_with(document.bare)
+        if not document.has_own_sweep:
+            self._begin(document)
         self.documents.append(document)
         self._preferences().remember(document.path)
         self._bring_back(document)
@@ -146,6 +149,17 @@ class Files(QObject):
     def show_next(self, way: int = 1) -> None:
         if self.current:
             self.show_number((self.documents.index(self.current) + way) % len(self.documents))
+
+    def _begin(self, document: Document) -> None:
+        """With nothing, what is suggested, or a recipe, as the preferences say."""
+        wanted = self._preferences().begins_with(document.path, made_on(document).iso)
+        if wanted == "nothing":
+            document.start_with(document.bare)
+        elif wanted != "suggested":
+            try:
+                document.start_with(with_first_steps(load_recipe(Path(wanted)).steps(), document.picture.kind))
+            except DustpanError as error:
+                self.told.emit(str(error))
 
     def names(self) -> list[str]:
         """Of all open pictures, with a dot before those with unsaved work."""

@@ -28,7 +28,7 @@ from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.judge.suggest_sharpening import suggest_sharpening
 from dustpan.core.judge.verdict import judge
-from dustpan.core.judge.whole import cleaned, noise_print, worst
+from dustpan.core.judge.whole import cleaned, judge_sweep, noise_print, worst
 from dustpan.core.judge.worst import FigureName
 from dustpan.core.language import say
 from dustpan.core.look import look_at
@@ -74,6 +74,7 @@ class Jobs(QObject):
     suggested = pyqtSignal(object, object)
     sharpening_ready = pyqtSignal(object, object)
     preview_ready = pyqtSignal(object, object)
+    recipe_ready = pyqtSignal(object, object, object, object)
     mask_ready = pyqtSignal(object, object, object, object)  # … for what, region, (h, w) 0 to 255
     probe_mask = pyqtSignal(object, object, int, object)  # … for what, number of the probe, (h, w) 0 to 255
     covered = pyqtSignal(object, object, float)  # … for what, the mean of its mask
@@ -317,6 +318,20 @@ class Jobs(QObject):
             self.preview_ready.emit(document, preview(document.renderer, sweep, output, middle, side, cancel))
 
         self._ask("preview", document, work)
+
+    def ask_recipe(self, document: Document, sweep: Sweep, places: Sequence[Region]) -> None:
+        """What a sweep would do to places of a picture; `recipe_ready` carries that, and then the verdict as well."""
+
+        def work(cancel: Cancel) -> None:
+            renderer = document.renderer
+            shown = []
+            for place in places:
+                sides = renderer.reference(sweep), sweep
+                shown.append(tuple(renderer.for_screen(sweep, renderer.at_once(s, place, cancel)) for s in sides))
+            self.recipe_ready.emit(document, sweep, shown, None)
+            self.recipe_ready.emit(document, sweep, shown, judge_sweep(renderer, sweep, cancel))
+
+        self._ask("recipe", document, work)
 
     def ask_costs(self, document: Document) -> None:
         """Measure what each quality of Noise costs in time on this picture; `costs_ready` carries the seconds."""

@@ -12,12 +12,15 @@ from PyQt6.QtWidgets import QApplication, QMainWindow
 
 from dustpan.core.files import ExportOptions
 from dustpan.core.jobs.one import Outcome
+from dustpan.core.recipes.recipe import Recipe
+from dustpan.core.recipes.shelf import Shelf, Shelved
 from dustpan.core.sweep import Sweep
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import Action, connect
 from dustpan.ui.bench.bench import Bench
 from dustpan.ui.bench.state import BenchState
+from dustpan.ui.dialogs.ask import ask
 from dustpan.ui.dialogs.export import ExportDialog
 from dustpan.ui.dialogs.help import HelpWindow
 from dustpan.ui.dialogs.key_sheet import KeySheet
@@ -28,6 +31,8 @@ from dustpan.ui.exports import Exports, may_write, proposed_name, was_written
 from dustpan.ui.files import Files
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.theme import apply_theme
+from dustpan.ui.many.batch import BatchView
+from dustpan.ui.many.recipes import RecipesView
 from dustpan.ui.menus import Menus
 from dustpan.ui.translator import apply_language
 
@@ -50,6 +55,10 @@ class Window(QMainWindow):
         self.exports = Exports(self, self.jobs)
         self.state = BenchState()
         self.hand_back_to, self.handed_back = hand_back, False
+        self.shelf = Shelf()
+        self.recipes: RecipesView | None = None
+        self.batch: BatchView | None = None
+        self._batched = ""  # how far a batch is, before the title
         self.setWindowTitle("Dustpan")
         self.setAcceptDrops(True)
         self.bench = Bench(self, self.state, self.jobs)
@@ -134,7 +143,10 @@ class Window(QMainWindow):
                    always=True, apart=True),
             Action("quit", "file", tr("Quit"), "Ctrl+Q", self.close, always=True),
             *self.bench.all_actions(),
-            Action("next-picture", "pictures", tr("Next picture"), "PgDown", files.show_next),
+            Action("recipes", "pictures", tr("Recipes …"), "R", self.show_recipes, "keep", always=True),
+            Action("keep-recipe", "pictures", tr("Keep this sweep as a recipe"), "Shift+R", self.keep_recipe),
+            Action("batch", "pictures", tr("Batch …"), "Ctrl+B", self.show_batch, "pictures", always=True),
+            Action("next-picture", "pictures", tr("Next picture"), "PgDown", files.show_next, apart=True),
             Action("previous-picture", "pictures", tr("Previous picture"), "PgUp", lambda: files.show_next(-1)),
             Action("help", "help", tr("Help"), "F1", self.show_help, "help", always=True),
             Action("keys", "help", tr("Keys"), "F2", self.show_keys, always=True),
@@ -165,7 +177,7 @@ class Window(QMainWindow):
         self.menus.set_enabled(self.document is not None)
         self._show_history()
         shown = names[self.files.documents.index(self.document)] if self.document in self.files.documents else ""
-        self.setWindowTitle(f"{shown} – Dustpan" if shown else "Dustpan")
+        self.setWindowTitle(self._batched + (f"{shown} – Dustpan" if shown else "Dustpan"))
 
     def _show_history(self) -> None:
         history = self.document.history if self.document else None
@@ -232,6 +244,52 @@ class Window(QMainWindow):
             document.history.mark_saved()
         self.close()
 
+    # -------------------------------------------------------------- recipes and batches
+
+    def show_recipes(self) -> None:
+        """The recipe view, beside the work."""
+        if self.recipes is None:
+            self.recipes = RecipesView(self.shelf, lambda: self.document, self.jobs, self)
+            self.recipes.use_wanted.connect(self.use_recipe)
+            self.recipes.batch_wanted.connect(self.show_batch)
+        self.recipes.fill()
+        self.recipes.show()
+        self.recipes.raise_()
+        self.recipes.activateWindow()
+
+    def keep_recipe(self) -> None:
+        """Make a recipe of the sweep on the bench; its name can be typed at once."""
+        self.show_recipes()
+        assert self.recipes is not None
+        self.recipes.keep_sweep()
+
+    def use_recipe(self, recipe: Recipe, instead: bool) -> None:
+        """Give the picture a recipe's steps; can be undone."""
+        document = self.document
+        if document is None or self.recipes is None:
+            return
+        sweep = self.recipes.swept(recipe, document, instead)
+        new = (n for n, s in enumerate(sweep.steps) if getattr(s, "part_of", "") == recipe.name)
+        self.state.chosen = next(new, min(self.state.chosen, len(sweep.steps) - 1))
+        self.bench.editing.change(self.tr("recipe {0}").format(recipe.name), sweep)
+
+    def show_batch(self, chosen: Shelved | None = None) -> None:
+        """The batch view, beside the work; a batch that goes on there goes on without it as well."""
+        if self.batch is None:
+            self.batch = BatchView(self.shelf, self)
+            self.batch.progressed.connect(self._show_progress)
+            self.batch.show_wanted.connect(lambda path: self.files.open([path]))
+        self.batch.show_bench(self.document.sweep if self.document else None, [d.path for d in self.files.documents])
+        if chosen is not None:
+            self.batch.fill_recipes(chosen)
+        self.batch.show()
+        self.batch.raise_()
+        self.batch.activateWindow()
+
+    def _show_progress(self, done: int, total: int) -> None:
+        self._batched = f"{done}/{total} · " if total else ""
+        self._list_pictures()
+
     # -------------------------------------------------------------- help and preferences
 
     def show_help(self) -> None:
@@ -273,9 +331,11 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        if not all(self.files.may_close(d) for d in self.files.documents):
+        if not self._may_leave_batch() or not all(self.files.may_close(d) for d in self.files.documents):
             event.ignore()
             return
+        if self.batch is not None:
+            self.batch.runner.stop()
         app = QApplication.instance()
         if app is not None:
             app.removeEventFilter(self.bench)
@@ -289,6 +349,15 @@ class Window(QMainWindow):
         save_preferences(self.preferences)
         event.accept()
         self.closed.emit()
+
+    def _may_leave_batch(self) -> bool:
+        """Ask before a batch that goes on is ended; it can be gone on with."""
+        if self.batch is None or not self.batch.runner.running:
+            return True
+        text = self.tr("A batch is going on.")
+        more = self.tr("What is done stays; the batch view offers to go on with it the next time.")
+        leave = self.tr("End it")
+        return ask(self, text, more, [leave, self.tr("Stay")], usual=1) == leave
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None

@@ -65,6 +65,7 @@ class Editing(QObject):
             (line.chosen, self.choose), (line.measured_chosen, self.choose_measured), (line.toggled, self.toggle_step),
             (line.remove_wanted, self.remove_step), (line.duplicate_wanted, self.duplicate_step),
             (line.move_wanted, self.move_step), (line.add_wanted, self.add_step),
+            (line.open_wanted, self.open_chain),
             (tray.changed, self.set_values), (tray.opacity_changed, self.set_opacity),
             (tray.blend_changed, self.set_blend), (tray.remove_wanted, lambda: self.remove_step(self.state.chosen)),
             (tray.suggestion_wanted, self.suggest), (tray.strip_wanted, self.open_strip),
@@ -105,7 +106,7 @@ class Editing(QObject):
     def show_chips(self) -> None:
         """The chips of the sweep."""
         s = self.state
-        self.parts.sweep_line.show_sweep(s.sweep, s.chosen, s.warnings, s.hits, s.covered)
+        self.parts.sweep_line.show_sweep(s.sweep, s.chosen, s.warnings, s.hits, s.covered, s.opened)
 
     def show_tray(self) -> None:
         """Show the half that was chosen, and tell that it is."""
@@ -216,26 +217,62 @@ class Editing(QObject):
             self.state.half = Half.WHAT
             self.change(self.parts.tr("add {0}").format(self.parts.tr(step_kind(id).name)), sweep)
 
+    def _entry(self, index: int) -> tuple[range, str]:
+        """The steps of an entry of the sweep line, a chain or one step, and its name."""
+        step, members = self.state.any_step(index), self.state.together(index)
+        name = getattr(step, "part_of", "") if len(members) > 1 else ""
+        return members, name or (step.name if step else "")
+
     def remove_step(self, index: int) -> None:
-        if step := self.state.any_step(index):
-            self.change(self.parts.tr("remove {0}").format(step.name), self.state.sweep.removed(index))
+        if self.state.any_step(index):
+            members, name = self._entry(index)
+            sweep = self.state.sweep
+            left = replace(sweep, steps=sweep.steps[: members[0]] + sweep.steps[members[-1] + 1 :])
+            self.change(self.parts.tr("remove {0}").format(name), left)
 
     def duplicate_step(self, index: int) -> None:
-        if step := self.state.any_step(index):
-            sweep = self.state.sweep
-            self.state.chosen = index + 1
-            doubled = replace(sweep, steps=(*sweep.steps[: index + 1], step, *sweep.steps[index + 1 :]))
-            self.change(self.parts.tr("duplicate {0}").format(step.name), doubled)
+        if self.state.any_step(index):
+            members, name = self._entry(index)
+            sweep, end = self.state.sweep, members[-1] + 1
+            taken = sweep.steps[members[0] : end]
+            if len(members) > 1:  # two chains side by side of one name would be one
+                taken = tuple(replace(s, part_of=f"{name} 2") if isinstance(s, Step) else s for s in taken)
+            self.state.chosen = end
+            doubled = replace(sweep, steps=(*sweep.steps[:end], *taken, *sweep.steps[end:]))
+            self.change(self.parts.tr("duplicate {0}").format(name), doubled)
 
     def move_step(self, index: int, to: int) -> None:
-        if (step := self.state.any_step(index)) and self.state.any_step(to):
-            self.state.chosen = to
-            self.change(self.parts.tr("move {0}").format(step.name), self.state.sweep.moved(index, to))
+        if not (self.state.any_step(index) and self.state.any_step(to)):
+            return
+        members, name = self._entry(index)
+        beyond = self.state.together(to)
+        if to in members:  # one further than the entry, where that is a chain
+            to = members[-1] + 1 if to > index else members[0] - 1
+            if self.state.any_step(to) is None:
+                return
+            beyond = self.state.together(to)
+        sweep = self.state.sweep
+        taken = sweep.steps[members[0] : members[-1] + 1]
+        rest = list(sweep.steps[: members[0]] + sweep.steps[members[-1] + 1 :])
+        at = beyond[-1] + 1 - len(taken) if to > index else beyond[0]
+        rest[at:at] = taken
+        self.state.chosen = at
+        self.change(self.parts.tr("move {0}").format(name), replace(sweep, steps=tuple(rest)))
 
     def toggle_step(self, index: int, on: bool) -> None:
-        if step := self.state.step(index):
+        if self.state.step(index):
+            members, name = self._entry(index)
+            sweep = self.state.sweep
+            for n in members:
+                sweep = sweep.changed(n, on=on) if isinstance(sweep.steps[n], Step) else sweep
             word = self.parts.tr("{0} on") if on else self.parts.tr("{0} off")
-            self.change(word.format(step.name), self.state.sweep.changed(index, on=on))
+            self.change(word.format(name), sweep)
+
+    def open_chain(self, index: int) -> None:
+        """Show the steps of a chain one by one, or as one entry again."""
+        if name := getattr(self.state.any_step(index), "part_of", ""):
+            self.state.opened ^= {name}
+            self.show_chips()
 
     def toggle_chosen(self) -> None:
         if step := self.state.step():
@@ -483,6 +520,8 @@ class Editing(QObject):
             Action("later", "step", tr("Later"), "Ctrl+Right",
                    lambda: self.move_step(state.chosen, state.chosen + 1)),
             Action("remove", "step", tr("Remove"), "Ctrl+Backspace", lambda: self.remove_step(state.chosen)),
+            Action("open-chain", "step", tr("Open or close the chain"), "Shift+O",
+                   lambda: self.open_chain(state.chosen)),
             Action("pick-white", "step", tr("Pick white"), "W", self.arm_white),
             Action("brighten", "inspect", tr("Brighten for viewing"), "L", self.brighten, apart=True),
             Action("measured", "step", tr("What was measured"), "M", self.choose_measured, "measured"),

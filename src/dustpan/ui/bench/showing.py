@@ -163,7 +163,9 @@ class Showing(QObject):
     def _warned(self, document: Document, request: Request, found: dict[int, str]) -> None:
         if self.state.is_wanted(document, request):
             self.state.warnings = found
-            self.parts.sweep_line.show_sweep(document.sweep, self.state.chosen, found)
+            self.parts.sweep_line.show_sweep(
+                document.sweep, self.state.chosen, found, self.state.hits, self.state.covered, self.state.opened
+            )
 
     def _done(self, document: Document, request: Request) -> None:
         if self._is_newest(document, request):

@@ -38,7 +38,7 @@ class BenchState:
     holds the figure whose worst places are visited, the places and which one is next. ``hits`` : by step
     number, what was found; ``hit`` : which of the chosen step is looked at. ``part`` : of its mask; ``covered`` : by
     mask, the share of the picture. ``request`` is what is shown. ``aside`` : whether what the chosen step works with is
-    looked at instead of its result.
+    looked at instead of its result. ``opened`` : names of the chains whose steps are shown one by one.
     """
 
     document: Document | None = None
@@ -56,6 +56,7 @@ class BenchState:
     request: Request | None = None
     rendering: bool = False
     aside: bool = False
+    opened: set[str] = field(default_factory=set)
 
     def show(self, document: Document | None) -> None:
         """Another picture, with its first step in the tray and the original to compare with."""
@@ -89,6 +90,12 @@ class BenchState:
         """What the hits of the chosen step were told from."""
         hits = self.hits.get(self.chosen)
         return hits.curve if hits is not None else None
+
+    def together(self, index: int) -> range:
+        """The numbers of the steps that stand in one entry of the sweep line with a step."""
+        step = self.any_step(index)
+        name = getattr(step, "part_of", "")
+        return self.sweep.chain_of(index) if name and name not in self.opened else range(index, index + 1)
 
     def keep_chosen(self) -> None:
         """Choose a step that is there."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent
@@ -31,6 +31,7 @@ class Chip(QFrame):
     dropped = pyqtSignal(int, QPoint)
     entered = pyqtSignal(int)
     left = pyqtSignal()
+    open_wanted = pyqtSignal(int)
 
     def __init__(self, index: int, step: AnyStep, parent: QWidget) -> None:
         super().__init__(parent)
@@ -46,7 +47,8 @@ class Chip(QFrame):
         self.summary.setObjectName("summary")
         self.where = QToolButton(self)
         self.where.setObjectName("bare")
-        self.where.clicked.connect(lambda: self.chosen.emit(self.index, Half.WHERE))
+        self.where.clicked.connect(self._where_clicked)
+        self.chained = 0  # how many steps it stands for, of a chain that is not opened
         top, bottom = QHBoxLayout(), QHBoxLayout()
         top.setSpacing(0)
         top.addWidget(self.switch)
@@ -60,6 +62,7 @@ class Chip(QFrame):
         box.addLayout(top)
         box.addLayout(bottom)
         self._pressed: QPoint | None = None
+        self.in_chain = False
         self.show_step(step)
         self.switch.toggled.connect(lambda on: self.toggled.emit(self.index, on))
 
@@ -74,6 +77,7 @@ class Chip(QFrame):
     def show_step(
         self, step: AnyStep, warning: str = "", found: Hits | None = None, covered: float | None = None
     ) -> None:
+        self.chained, self.in_chain = 0, bool(getattr(step, "part_of", ""))
         self.switch.blockSignals(True)
         self.switch.setChecked(step.on)
         self.switch.blockSignals(False)
@@ -108,6 +112,26 @@ class Chip(QFrame):
         for w in (self, self.name, self.summary):
             w.setToolTip(tip(whole))
         self._mark(off=not step.acts, worse=bool(warning))
+
+    def _where_clicked(self) -> None:
+        if self.chained:
+            self.open_wanted.emit(self.index)
+        else:
+            self.chosen.emit(self.index, Half.WHERE)
+
+    def show_chain(self, name: str, count: int, on: bool) -> None:
+        """Stand for a whole chain, until it is opened."""
+        self.chained = count
+        self.name.setText(name)
+        self.summary.setText(self.tr("{0} steps").format(count) if on else self.tr("off"))
+        self.where.setText("▸")
+        words = self.tr("A chain of {0} steps; click to open it").format(count)
+        self.where.setToolTip(words)
+        self.where.setAccessibleName(words)
+        self.where.setVisible(True)
+        wanted = self.name.fontMetrics().horizontalAdvance(name) + BESIDE_NAME
+        self.setFixedWidth(min(max(CHIP_WIDTH, wanted), WIDEST))
+        self.setAccessibleName(self.tr("Chain {0}").format(name))
 
     def set_chosen(self, on: bool) -> None:
         self._mark(chosen=on)
@@ -156,6 +180,11 @@ class Chip(QFrame):
         menu.addAction(self.tr("Earlier"), lambda: self.move_wanted.emit(self.index, self.index - 1))
         menu.addAction(self.tr("Later"), lambda: self.move_wanted.emit(self.index, self.index + 1))
         menu.addAction(self.tr("Remove"), lambda: self.remove_wanted.emit(self.index))
+        if self.in_chain:
+            menu.addAction(
+                self.tr("Open the chain") if self.chained else self.tr("Close the chain"),
+                lambda: self.open_wanted.emit(self.index),
+            )
         return menu
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -193,6 +222,7 @@ class SweepLine(QWidget):
     add_wanted = pyqtSignal(str)
     entered = pyqtSignal(int)
     left = pyqtSignal()
+    open_wanted = pyqtSignal(int)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -236,8 +266,12 @@ class SweepLine(QWidget):
         warnings: Mapping[int, str],
         found: Mapping[int, Hits] | None = None,
         covered: Mapping[Mask, float] | None = None,
+        opened: Collection[str] = (),
     ) -> None:
-        """Show these steps; chips are reused, so that focus and tooltips stay. ``chosen`` -1: what was measured."""
+        """Show these steps; chips are reused, so that focus and tooltips stay. ``chosen`` -1: what was measured.
+
+        ``opened`` : names of the chains that are not shown as one entry.
+        """
         while len(self.chips) > len(sweep.steps):
             chip = self.chips.pop()
             self.row.removeWidget(chip)
@@ -248,7 +282,13 @@ class SweepLine(QWidget):
                 self._add_chip(i, step)
             share = (covered or {}).get(step.where) if isinstance(step, Step) else None
             self.chips[i].show_step(step, warnings.get(i, ""), (found or {}).get(i), share)
-            self.chips[i].set_chosen(i == chosen)
+            chain = sweep.chain_of(i)
+            name = getattr(step, "part_of", "")
+            closed = bool(name) and name not in opened
+            if closed and i == chain[0]:
+                self.chips[i].show_chain(name, len(chain), any(sweep.steps[n].on for n in chain))
+            self.chips[i].setVisible(not closed or i == chain[0])
+            self.chips[i].set_chosen(chosen in chain if closed else i == chosen)
         self.measured.setChecked(chosen == MEASURED)
         self.row.activate()
 
@@ -262,12 +302,17 @@ class SweepLine(QWidget):
         chip.dropped.connect(self._dropped)
         chip.entered.connect(self.entered)
         chip.left.connect(self.left)
+        chip.open_wanted.connect(self.open_wanted)
         self.chips.append(chip)
         self.row.insertWidget(1 + index, chip)
         chip.show()
 
     def _dropped(self, index: int, centre: QPoint) -> None:
-        to = sum(c.geometry().center().x() < centre.x() for i, c in enumerate(self.chips) if i != index)
+        places, last = [], 0
+        for chip in self.chips:  # those that a closed chain hides are where it is
+            last = chip.geometry().center().x() if not chip.isHidden() else last
+            places.append(last)
+        to = sum(x < centre.x() for i, x in enumerate(places) if i != index)
         if to != index:
             self.move_wanted.emit(index, to)
         self.row.invalidate()

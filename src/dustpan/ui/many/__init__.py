@@ -1,0 +1,1 @@
+"""Recipes and batches: what was found on one picture, done to many."""

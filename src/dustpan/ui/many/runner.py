@@ -1,0 +1,112 @@
+"""Runs a batch on a thread of its own, while the bench is used; what happens comes as queued signals."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from dustpan.core.batch.batch import Pause, Summary, prepare, run_batch
+from dustpan.core.batch.doers import Here, Processes
+from dustpan.core.batch.journal import Journal
+from dustpan.core.batch.order import Order
+from dustpan.core.errors import DustpanError
+from dustpan.core.jobs.one import Outcome, sentence
+from dustpan.core.render.cache import Cancel
+
+
+class Runner(QObject):
+    """``planned`` carries source and target of every picture, and what came of those that are done already.
+
+    ``finished`` carries the summary, or None and a sentence where it could not be run.
+    """
+
+    planned = pyqtSignal(object, object)
+    noticed = pyqtSignal(str)
+    began = pyqtSignal(int)
+    progressed = pyqtSignal(int, int, int)
+    ended = pyqtSignal(int, object)
+    finished = pyqtSignal(object, str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._thread: threading.Thread | None = None
+        self._cancel, self._pause = Cancel(), Pause()
+
+    @property
+    def running(self) -> bool:
+        return self._thread is not None and self._thread.is_alive()
+
+    @property
+    def paused(self) -> bool:
+        return self._pause.wanted
+
+    def start(
+        self, folder: Path, order: Order | None, resume: bool = False, anew: bool = False, workers: int = 0
+    ) -> None:
+        """Begin a batch, or go on with the one in a folder (which tries again what failed)."""
+        if self.running:
+            return
+        self._cancel, self._pause = Cancel(), Pause()
+        self._thread = threading.Thread(target=self._run, args=(folder, order, resume, anew, workers), daemon=True)
+        self._thread.start()
+
+    def pause(self, on: bool) -> None:
+        self._pause.wanted = on
+
+    def cancel(self) -> None:
+        self._cancel.set()
+
+    def stop(self) -> None:
+        """End, and wait for it."""
+        self._cancel.set()
+        if self._thread is not None:
+            self._thread.join()
+
+    def _run(self, folder: Path, order: Order | None, resume: bool, anew: bool, workers: int) -> None:
+        summary, why = None, ""
+        doer = Processes(workers) if workers else Here()
+        watching = threading.Thread(target=self._call_off, args=(doer,), daemon=True)
+        try:
+            with Journal(folder) as journal:
+                for notice in prepare(journal, order, resume, anew):
+                    self.noticed.emit(notice)
+                known: dict[int, Outcome] = {n: o for n, o in journal.outcomes.items() if n not in journal.left}
+                self.planned.emit(list(journal.items), known)
+                watching.start()
+                summary = run_batch(journal, doer, _Signals(self), self._cancel, self._pause)
+        except DustpanError as error:
+            why = str(error)
+        except Exception as error:
+            why = sentence(error)
+        finally:
+            doer.close()
+        self.finished.emit(summary, why)
+
+    def _call_off(self, doer: Here | Processes) -> None:
+        """What is going on ends at once when the batch is cancelled."""
+        while self._thread is not None and self._thread.is_alive():
+            self._cancel._event.wait(0.5)
+            if self._cancel.wanted:
+                doer.call_off()
+                return
+
+
+class _Signals:
+    """Hands on what is told as signals."""
+
+    def __init__(self, runner: Runner) -> None:
+        self.runner = runner
+
+    def began(self, number: int) -> None:
+        self.runner.began.emit(number)
+
+    def progressed(self, number: int, done: int, total: int) -> None:
+        self.runner.progressed.emit(number, done, total)
+
+    def ended(self, number: int, outcome: Outcome) -> None:
+        self.runner.ended.emit(number, outcome)
+
+
+__all__ = ["Runner", "Summary"]

@@ -1,0 +1,233 @@
+"""Recipes and batches in the window: kept, previewed, used, and done to many while the bench is used."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+
+from dustpan.core.batch.journal import unfinished
+from dustpan.core.files import save_picture
+from dustpan.core.jobs.one import State
+from dustpan.core.picture import from_array
+from dustpan.core.recipes.recipe import load_recipe
+from dustpan.ui.dialogs.preferences import Rule
+from dustpan.ui.many.batch import BatchView
+from dustpan.ui.many.recipes import RecipesView
+from tests.ui.conftest import Bench
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def evening(tmp_path: Path) -> Path:
+    folder = tmp_path / "evening"
+    folder.mkdir()
+    for n in range(3):
+        plane = np.random.default_rng(n).normal(0.4, 0.06, (120, 160, 3)).clip(0, 1)
+        save_picture(from_array((255 * plane).astype(np.uint8)), folder / f"shot {n}.png")
+    return folder
+
+
+def recipes(bench: Bench) -> RecipesView:
+    view = bench.window.recipes
+    assert view is not None
+    return view
+
+
+def choose(view: RecipesView, name: str) -> None:
+    view.list.setCurrentRow([s.name for s in view.shelved].index(name))
+
+
+def test_a_sweep_is_kept_named_and_used_on_another_picture(bench: Bench, lamp: Path, evening: Path) -> None:
+    bench.open(lamp)
+    bench.type_value("luminance", "0.6")
+    bench.wait()
+    bench.key(Qt.Key.Key_R, SHIFT)
+    view = recipes(bench)
+    assert view.isVisible()
+    bench.bot.keyClicks(view.name, "Lamps")
+    bench.bot.keyClick(view.name, Qt.Key.Key_Return)
+    assert view.chosen is not None
+    assert view.chosen.name == "Lamps"
+    recipe = load_recipe(view.chosen.path)
+    assert recipe.did.verdict["noise_left"] is not None
+    assert recipe.did.before
+    assert not view.list.item(view.list.currentRow()).icon().isNull()
+    bench.open(evening / "shot 0.png")
+    bench.window.files.show_number(1)
+    bench.wait()
+    view.fill()
+    choose(view, "Lamps")
+    bench.bot.waitUntil(lambda: "noise left" in view.figures.text(), timeout=30_000)
+    assert all(not side.pixmap().isNull() for side in view.places[0])
+    bench.click(view.replace)
+    bench.wait()
+    assert bench.window.document.sweep.steps[0].params.luminance == 0.6
+    assert bench.window.document.history.undo_name == "recipe Lamps"
+    view.hide()
+    bench.window.activateWindow()
+    bench.key(Qt.Key.Key_Z, CTRL)
+    assert bench.window.document.sweep.steps[0].params.luminance == 1.0
+
+
+def test_recipes_are_searched_doubled_described_deleted_and_put_back(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.key(Qt.Key.Key_R)
+    view = recipes(bench)
+    shipped = view.list.count()
+    bench.bot.keyClicks(view.search, "stars")
+    assert [s.name for s in view.shelved] == ["Deep-sky frame"]
+    assert view.name.isReadOnly()
+    assert not view.drop.isEnabled()
+    bench.click(view.double)
+    view.search.clear()
+    choose(view, "Deep-sky frame 2")
+    view.about.setPlainText("Mine.")
+    bench.bot.waitUntil(lambda: load_recipe(view.chosen.path).about == "Mine.", timeout=5_000)
+    bench.click(view.drop)
+    assert view.list.count() == shipped
+    bench.click(view.back)
+    assert view.list.count() == shipped + 1
+
+
+def test_a_chain_is_one_entry_opened_when_wanted(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    bench.key(Qt.Key.Key_R)
+    view = recipes(bench)
+    choose(view, "Detail in the lights")
+    bench.click(view.add)
+    view.hide()
+    bench.window.activateWindow()
+    bench.wait()
+    w, line = bench.window, bench.window.bench.sweep_line
+    assert len(w.document.sweep.steps) == 3
+    assert bench.names() == ["Noise", "Detail in the lights"]
+    chip = line.chips[1]
+    chip.switch.click()
+    bench.wait()
+    assert [s.on for s in w.document.sweep.steps] == [True, False, False]
+    bench.click(chip.where)
+    assert bench.names() == ["Noise", "Fine detail", "Fine detail"]
+    w.bench.editing.choose(1)
+    bench.key(Qt.Key.Key_O, SHIFT)
+    assert bench.names() == ["Noise", "Detail in the lights"]
+    w.bench.editing.move_step(1, 0)
+    assert [s.name for s in w.document.sweep.steps] == ["Fine detail", "Fine detail", "Noise"]
+    w.bench.editing.move_step(0, 2)
+    assert [s.name for s in w.document.sweep.steps] == ["Noise", "Fine detail", "Fine detail"]
+    w.bench.editing.remove_step(1)
+    assert bench.names() == ["Noise"]
+
+
+def batch(bench: Bench, evening: Path, out: Path) -> BatchView:
+    bench.key(Qt.Key.Key_B, CTRL)
+    view = bench.window.batch
+    assert view is not None
+    view.sources.clear()
+    mime = QMimeData()
+    mime.setUrls([QUrl.fromLocalFile(str(evening))])
+    where = QPointF(view.rect().center())
+    buttons, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    view.dropEvent(QDropEvent(where, Qt.DropAction.CopyAction, mime, buttons, keys))
+    view.out.setText(str(out))
+    view.show_plan()
+    return view
+
+
+def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
+    bench.open(lamp)
+    out = tmp_path / "out"
+    view = batch(bench, evening, out)
+    assert "shot 0.png → shot 0.png" in view.becomes.text()
+    view.pattern.setText("{number:02} {name}")
+    view.show_plan()
+    assert "01 shot 0.png" in view.becomes.text()
+    titles = []
+    view.progressed.connect(lambda *_: titles.append(bench.window.windowTitle()))
+    bench.click(view.begin)
+    bench.window.activateWindow()
+    bench.type_value("luminance", "0.8")
+    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    assert sorted(p.name for p in out.glob("*.png")) == [f"0{n + 1} shot {n}.png" for n in range(3)]
+    assert any(t.startswith("1/3 · ") for t in titles)
+    assert "3 done" in view.note.text()
+    assert view.report.isEnabled()
+    assert view.table.item(0, 3).text() != ""
+    bench.wait()
+    assert bench.window.document.sweep.steps[0].params.luminance == 0.8
+
+
+def test_failures_are_listed_first_and_retried_alone(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
+    whole = (evening / "shot 1.png").read_bytes()
+    (evening / "shot 1.png").write_bytes(whole[:1000])
+    bench.open(lamp)
+    view = batch(bench, evening, tmp_path / "out")
+    bench.click(view.begin)
+    bench.bot.waitUntil(lambda: view.again.isVisible(), timeout=60_000)
+    assert view.table.item(0, 0).text() == "shot 1.png"
+    assert "cut off" in view.table.item(0, 7).text()
+    (evening / "shot 1.png").write_bytes(whole)
+    done = []
+    view.runner.ended.connect(lambda number, outcome: done.append((number, outcome.state)))
+    bench.click(view.again)
+    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    assert done == [(1, State.DONE)]
+    assert not view.again.isVisible()
+
+
+def test_a_batch_is_cancelled_within_a_second_and_gone_on_with(
+    bench: Bench, lamp: Path, evening: Path, tmp_path: Path, answer: Callable
+) -> None:
+    bench.open(lamp)
+    out = tmp_path / "out"
+    view = batch(bench, evening, out)
+    view.runner.ended.connect(lambda *_: view.call_off() if len(view.outcomes) == 1 else None)
+    bench.click(view.begin)
+    bench.bot.waitUntil(lambda: len(view.outcomes) == 1, timeout=60_000)
+    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=2_500)
+    left = unfinished(out)
+    assert left is not None
+    assert left[1] == 3
+    view.runner.ended.disconnect()
+    view.runner.ended.connect(view._item_ended)
+    view.show_plan()
+    assert view.resume.isVisible()
+    assert "was not finished" in view.note.text()
+    bench.click(view.resume)
+    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    assert len(list(out.glob("*.png"))) == 3
+    assert unfinished(out) is None
+
+
+def test_three_hundred_pictures_are_shown_at_once(bench: Bench, lamp: Path, tmp_path: Path) -> None:
+    folder = tmp_path / "many"
+    folder.mkdir()
+    plane = np.full((16, 16, 3), 90, np.uint8)
+    for n in range(300):
+        save_picture(from_array(plane), folder / f"{n:03}.png")
+    bench.open(lamp)
+    view = batch(bench, folder, tmp_path / "out")
+    assert view.table.rowCount() == 300
+    assert view.table.item(299, 0).text() == "299.png"
+
+
+def test_pictures_begin_with_a_recipe_by_rule(bench: Bench, lamp: Path, evening: Path) -> None:
+    w = bench.window
+    paths = {s.name: str(s.path) for s in w.shelf.found()}
+    w.preferences.on_opening = "nothing"
+    w.preferences.rules = [Rule(ending=".tif", recipe=paths["Somebody else's JPEG"])]
+    bench.open(lamp)
+    assert bench.names() == ["Compression marks", "Noise", "Edge sharpen"]
+    bench.open(evening / "shot 0.png")
+    w.files.show_number(1)
+    assert bench.names() == []
+    fits = Rule(iso_from=1600, iso_to=6400)
+    assert fits.fits(lamp, 3200)
+    assert not fits.fits(lamp, 800)
+    assert not fits.fits(lamp, None)
