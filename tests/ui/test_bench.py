@@ -465,8 +465,22 @@ def test_the_exit_code_says_whether_it_was_handed_back(
     assert (tmp_path / "out.png").exists() is returned
 
 
-def test_hand_back_needs_one_picture_and_a_known_format(monkeypatch: pytest.MonkeyPatch, lamp: Path) -> None:
-    for words in (["a.tif", "b.tif", "--return", "o.tif"], [str(lamp), "--return", "o.xyz"]):
+def test_several_are_handed_back_into_a_folder(qtbot: QtBot, qapp: QApplication, lamp: Path, tmp_path: Path) -> None:
+    second, back = tmp_path / "second.tif", tmp_path / "back"
+    second.write_bytes(lamp.read_bytes())
+    back.mkdir()
+    bench = Bench(qtbot, back)
+    bench.window.open_files([lamp, second], handed_over=True)
+    qtbot.waitUntil(lambda: len(bench.window.files.documents) == 2, timeout=30_000)
+    bench.wait()
+    bench.click(bench.window.bench.top.hand_back)
+    qtbot.waitUntil(lambda: bench.window.handed_back, timeout=60_000)
+    assert not bench.window.isVisible()
+    assert (back / "lamp.tif").read_bytes() == (back / "second.tif").read_bytes()
+
+
+def test_hand_back_needs_other_files_and_a_known_format(monkeypatch: pytest.MonkeyPatch, lamp: Path) -> None:
+    for words in ([str(lamp), str(lamp), "--return", str(lamp.parent)], [str(lamp), "--return", "o.xyz"]):
         monkeypatch.setattr("sys.argv", ["dustpan", "open", *words])
         with pytest.raises(SystemExit) as end:
             cli.main()

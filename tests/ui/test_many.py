@@ -72,7 +72,9 @@ def test_a_sweep_is_kept_named_and_used_on_another_picture(bench: Bench, lamp: P
     assert bench.window.document.history.undo_name == "recipe Lamps"
     view.hide()
     bench.window.activateWindow()
+    bench.bot.waitUntil(bench.window.isActiveWindow, timeout=5_000)
     bench.key(Qt.Key.Key_Z, CTRL)
+    bench.wait()
     assert bench.window.document.sweep.steps[0].params.luminance == 1.0
 
 

@@ -17,7 +17,18 @@ from dustpan.core.paths import prepare_kernel_cache
 
 prepare_kernel_cache()
 
-from dustpan.cli import batch, clean, find, judge, mask, measure, prepare, steps  # noqa: E402, F401  each adds its commands
+from dustpan.cli import (  # noqa: E402  each adds its commands
+    batch,  # noqa: F401
+    clean,  # noqa: F401
+    find,  # noqa: F401
+    install,  # noqa: F401
+    judge,  # noqa: F401
+    mask,  # noqa: F401
+    measure,  # noqa: F401
+    pages,  # noqa: F401
+    prepare,  # noqa: F401
+    steps,  # noqa: F401
+)
 from dustpan.cli.app import app, tell  # noqa: E402
 from dustpan.cli.open import show_window  # noqa: E402
 from dustpan.core.errors import DustpanError, WrongUse  # noqa: E402

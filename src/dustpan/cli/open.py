@@ -8,23 +8,26 @@ from typing import Annotated
 import typer
 
 from dustpan.cli.app import app, tell
-from dustpan.core.errors import WrongUse
 
 
 @app.command("open")
 def open_(
     files: Annotated[list[Path], typer.Argument(help="Pictures to open.")],
     hand_back: Annotated[
-        Path | None, typer.Option("--return", help="Where the result is handed back to; exit code 3 if it was not.")
+        Path | None,
+        typer.Option("--return", help="Where the result goes, a folder for several; exit code 3 if it was not."),
     ] = None,
 ) -> None:
     """Open pictures in the window; with --return, for another program that waits for the result."""
     if hand_back is not None:
         from dustpan.core.files import format_of
+        from dustpan.core.jobs.plan import targets
 
-        if len(files) != 1:
-            raise WrongUse("--return takes one picture.")
-        format_of(hand_back)
+        if len(files) == 1:
+            format_of(hand_back)
+        else:
+            for target in targets(files, hand_back, False):
+                format_of(target)
     show_window(files, hand_back=hand_back)
 
 

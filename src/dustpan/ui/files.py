@@ -47,7 +47,7 @@ class Files(QObject):
         self.current: Document | None = None
         self.opening = 0
         self.closed = False
-        self.handed_over: Path | None = None  # the picture that another program handed over
+        self.handed_over: tuple[Path, ...] = ()  # the pictures that another program handed over
         self._restore: dict[Path, safety.Left] = {}
         connect([(jobs.opened, self._opened), (jobs.open_failed, self._open_failed), (jobs.demo_ready, self._demo)])
 

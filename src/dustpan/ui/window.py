@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QMainWindow
 
 from dustpan.core.files import ExportOptions
 from dustpan.core.jobs.one import Outcome
+from dustpan.core.jobs.plan import name_written
 from dustpan.core.recipes.recipe import Recipe
 from dustpan.core.recipes.shelf import Shelf, Shelved
 from dustpan.core.sweep import Sweep
@@ -42,7 +43,8 @@ class Window(QMainWindow):
 
     Parameters
     ----------
-    hand_back : where the result goes when another program handed the picture over; None otherwise.
+    hand_back : where the result goes when another program handed the picture over, or the folder of several; None
+        otherwise.
     """
 
     closed = pyqtSignal()
@@ -157,7 +159,7 @@ class Window(QMainWindow):
     def open_files(self, paths: list[Path], handed_over: bool = False) -> None:
         """Open pictures in the background; one that is open already is shown."""
         if handed_over:
-            self.files.handed_over = paths[0]
+            self.files.handed_over = tuple(paths)
         self.files.open(paths)
 
     def _teach(self) -> None:
@@ -223,25 +225,40 @@ class Window(QMainWindow):
 
     def hand_back(self) -> None:
         """Write the result to where the other program expects it, and close."""
-        wanted = self.files.handed_over
-        document = next((d for d in self.files.documents if d.path == wanted), None) if wanted else self.document
         if self.hand_back_to is None:
             return
-        if document is None:
+        over = self.files.handed_over
+        if not over:
+            to = [(self.document, self.hand_back_to)] if self.document else []
+        else:
+            names = [self.hand_back_to] if len(over) == 1 else [self.hand_back_to / name_written(p) for p in over]
+            open_ = {d.path: d for d in self.files.documents}
+            to = [(open_[path], name) for path, name in zip(over, names, strict=True) if path in open_]
+        if len(to) < max(len(over), 1):
             self.bench.notice.tell(self.tr("The picture to hand back is not open."))
             return
-        then = partial(self._handed_back, document, document.sweep)
-        self.exports.begin(document, self.hand_back_to, ExportOptions(), then, True)
+        self._hand_back_next(to)
+
+    def _hand_back_next(self, to: list[tuple[Document, Path]]) -> None:
+        """One picture after the other; the window closes when all are back."""
+        (document, target), *rest = to
+        then = partial(self._handed_back, document, document.sweep, rest)
+        self.exports.begin(document, target, ExportOptions(), then, True)
         self.bench.bottom.state.setText(self.tr("handing back …"))
 
-    def _handed_back(self, document: Document, sweep: Sweep, outcome: Outcome) -> None:
+    def _handed_back(
+        self, document: Document, sweep: Sweep, rest: list[tuple[Document, Path]], outcome: Outcome
+    ) -> None:
         """The picture that was handed over went back with that sweep; what else is unsaved is asked about."""
         if not was_written(outcome):
             self.bench.notice.tell(outcome.error)
             return
-        self.handed_back = True
         if document.sweep == sweep:
             document.history.mark_saved()
+        if rest:
+            self._hand_back_next(rest)
+            return
+        self.handed_back = True
         self.close()
 
     # -------------------------------------------------------------- recipes and batches

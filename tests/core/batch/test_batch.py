@@ -15,7 +15,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dustpan.core.batch.batch import Pause, Summary, prepare, run_batch
+from dustpan.core.batch.batch import Pause, prepare, run_batch
 from dustpan.core.batch.doers import Here, Processes, WorkerDied
 from dustpan.core.batch.journal import NAME, Journal, unfinished
 from dustpan.core.batch.order import Order, Taken, check_pattern, named, planned
@@ -29,57 +29,7 @@ from dustpan.core.jobs.one import Outcome, State, Task, run
 from dustpan.core.picture import from_array
 from dustpan.core.render.cache import Cancel
 from dustpan.core.sweep import Sweep
-
-STEPS = Sweep((parse_step("noise:quality=quick"), parse_step("edge-sharpen"))).as_json()
-
-
-class Quiet:
-    """Told what goes on; may do something at the end of an item."""
-
-    def __init__(self, then: Callable[[int, Outcome], None] = lambda n, o: None) -> None:
-        self.begun: list[int] = []
-        self.over: list[int] = []
-        self.then = then
-
-    def began(self, number: int) -> None:
-        self.begun.append(number)
-
-    def progressed(self, number: int, done: int, total: int) -> None:
-        pass
-
-    def ended(self, number: int, outcome: Outcome) -> None:
-        self.over.append(number)
-        self.then(number, outcome)
-
-
-@pytest.fixture
-def shots(tmp_path: Path) -> Path:
-    """Four small pictures of one evening, and a cut-off one."""
-    folder = tmp_path / "evening"
-    folder.mkdir()
-    for n in range(4):
-        plane = np.random.default_rng(n).normal(0.4, 0.05, (96, 128, 3)).clip(0, 1)
-        save_picture(from_array((255 * plane).astype(np.uint8)), folder / f"shot {n}.png")
-    (folder / "torn.png").write_bytes((folder / "shot 0.png").read_bytes()[:900])
-    return folder
-
-
-def ordered(shots: Path, out: Path, **values: object) -> Order:
-    return Order(sources=(str(shots),), out=str(out), **{"sweep": STEPS, "reported": False, **values})
-
-
-def done(order: Order, told: Quiet | None = None, resume: bool = False, cancel: Cancel | None = None) -> Summary:
-    doer = Here()
-    try:
-        with Journal(Path(order.out)) as journal:
-            prepare(journal, None if resume else order, resume)
-            return run_batch(journal, doer, told or Quiet(), cancel)
-    finally:
-        doer.close()
-
-
-def contents(folder: Path) -> dict[str, bytes]:
-    return {p.name: p.read_bytes() for p in folder.glob("*.png")}
+from tests.core.batch.many import Quiet, contents, done, ordered
 
 
 def test_a_batch_gives_the_bytes_of_single_runs_and_lists_what_failed(shots: Path, tmp_path: Path) -> None:

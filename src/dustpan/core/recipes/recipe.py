@@ -198,10 +198,12 @@ def save_recipe(recipe: Recipe, path: Path) -> None:
 
 def sweep_in(path: Path) -> Sweep:
     """What a sweep file or a recipe says to do."""
-    data = _read(path)
-    if isinstance(data, dict) and "dustpan_recipe" in data:
-        return load_recipe(path).steps()
-    return load_sweep(path)
+    try:
+        data = _read(path)
+    except FileProblem:
+        data = None
+    is_recipe = isinstance(data, dict) and "dustpan_recipe" in data
+    return load_recipe(path).steps() if is_recipe else load_sweep(path)
 
 
 def _own_names(part: Any, owner: str) -> Any:

@@ -163,13 +163,8 @@ def _sharpen_stage(context: Context) -> NDArray[np.float32]:
     calm, have = context.get("calm", reach(context.params))
     p: EdgeSharpenParams = context.params
     done = context.facts[DEBLURRED]
-    p = p.model_copy(
-        update={
-            "amount": p.amount * (1 - (1 - LEFT_TO_DO) * done),
-            "halo_light": p.halo_light * (1 - done),
-            "halo_dark": p.halo_dark * (1 - done),
-        }
-    )
+    less = {"amount": 1 - (1 - LEFT_TO_DO) * done, "halo_light": 1 - done, "halo_dark": 1 - done}
+    p = EdgeSharpenParams.model_construct(**{**dict(p), **{n: getattr(p, n) * share for n, share in less.items()}})
     added = sharpen_luma(calm, p, context.facts[NOISE_PRINT], context.check)
     pixels, _ = context.get(INPUT)
     channels = pixels.shape[2]

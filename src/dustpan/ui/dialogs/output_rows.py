@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QFormLayout, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QFormLayout, QHBoxLayout, QSpinBox, QVBoxLayout, QWidget
 
 from dustpan.core.finish.output import SMALLEST, Output, Use
 from dustpan.core.language import capital
@@ -92,11 +92,11 @@ class OutputPreview(QWidget):
     def __init__(self, document: Document, rows: OutputRows, middle: tuple[int, int], jobs: Jobs, parent: QWidget):
         super().__init__(parent)
         self.document, self.rows, self.middle, self.jobs = document, rows, middle, jobs
-        self.sides: list[QLabel] = []
+        self.sides: list[Label] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         for words in (self.tr("not sharpened"), self.tr("sharpened for it")):
-            column, side, name = QVBoxLayout(), QLabel(), Label(words)
+            column, side, name = QVBoxLayout(), Label(), Label(words)
             name.setObjectName("faint")
             side.setFixedSize(SEEN[1], SEEN[0])
             side.setAlignment(Qt.AlignmentFlag.AlignCenter)

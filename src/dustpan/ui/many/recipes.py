@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -133,11 +132,11 @@ class RecipesView(QDialog):
             label.setWordWrap(True)
         self.facts.setObjectName("faint")
         self.note.setObjectName("warning")
-        self.places: list[tuple[QLabel, QLabel]] = []
+        self.places: list[tuple[Label, Label]] = []
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         for n in range(PLACES):
-            pair = QLabel(), QLabel()
+            pair = Label(), Label()
             for side in pair:
                 side.setFixedSize(SEEN, SEEN)
                 side.setAccessibleName(tr("Preview"))

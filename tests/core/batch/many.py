@@ -1,0 +1,54 @@
+"""What tests of batches share: an order, running it, and who is told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from dustpan.core.batch.batch import Summary, prepare, run_batch
+from dustpan.core.batch.doers import Here
+from dustpan.core.batch.journal import Journal
+from dustpan.core.batch.order import Order
+from dustpan.core.grammar import parse_step
+from dustpan.core.jobs.one import Outcome
+from dustpan.core.render.cache import Cancel
+from dustpan.core.sweep import Sweep
+
+STEPS = Sweep((parse_step("noise:quality=quick"), parse_step("edge-sharpen"))).as_json()
+
+
+class Quiet:
+    """Told what goes on; may do something at the end of an item."""
+
+    def __init__(self, then: Callable[[int, Outcome], None] = lambda n, o: None) -> None:
+        self.begun: list[int] = []
+        self.over: list[int] = []
+        self.then = then
+
+    def began(self, number: int) -> None:
+        self.begun.append(number)
+
+    def progressed(self, number: int, done: int, total: int) -> None:
+        pass
+
+    def ended(self, number: int, outcome: Outcome) -> None:
+        self.over.append(number)
+        self.then(number, outcome)
+
+
+def ordered(shots: Path, out: Path, **values: object) -> Order:
+    return Order(sources=(str(shots),), out=str(out), **{"sweep": STEPS, "reported": False, **values})
+
+
+def done(order: Order, told: Quiet | None = None, resume: bool = False, cancel: Cancel | None = None) -> Summary:
+    doer = Here()
+    try:
+        with Journal(Path(order.out)) as journal:
+            prepare(journal, None if resume else order, resume)
+            return run_batch(journal, doer, told or Quiet(), cancel)
+    finally:
+        doer.close()
+
+
+def contents(folder: Path) -> dict[str, bytes]:
+    return {p.name: p.read_bytes() for p in folder.glob("*.png")}
