@@ -207,6 +207,22 @@ def test_a_batch_is_cancelled_within_a_second_and_gone_on_with(
     assert unfinished(out) is None
 
 
+def test_a_folder_is_watched_until_it_is_cancelled(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
+    bench.open(lamp)
+    card, out = tmp_path / "card", tmp_path / "out"
+    card.mkdir()
+    view = batch(bench, card, out)
+    assert not view.begin.isEnabled()
+    view.watch.setChecked(True)
+    bench.bot.waitUntil(view.begin.isEnabled, timeout=5_000)
+    bench.click(view.begin)
+    bench.bot.waitUntil(lambda: "Watching" in view.note.text(), timeout=10_000)
+    (card / "a.png").write_bytes((evening / "shot 0.png").read_bytes())
+    bench.bot.waitUntil(lambda: (out / "a.png").exists() and view.table.rowCount() == 1, timeout=30_000)
+    bench.click(view.cancel)
+    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=5_000)
+
+
 def test_three_hundred_pictures_are_shown_at_once(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     folder = tmp_path / "many"
     folder.mkdir()

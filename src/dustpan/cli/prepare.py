@@ -32,3 +32,29 @@ def warm_up() -> None:
     warm()
     ensure_demo_data(demo_folder(), tell)
     tell("Ready.")
+
+
+@app.command("demo-camera")
+def demo_camera(
+    folder: Annotated[Path, typer.Argument(help="Where the camera writes.")],
+    every: Annotated[float, typer.Option("--every", min=0, help="Seconds between two pictures.")] = 2.0,
+    pieces: Annotated[int, typer.Option("--pieces", min=1, help="In how many pieces each is written.")] = 8,
+) -> None:
+    """Stand in for a camera that writes the demo pictures into a folder, slowly and in pieces."""
+    import time
+
+    from dustpan.core.jobs.plan import make_folder
+    from dustpan.core.paths import demo_folder
+    from dustpan.demo import PICTURES, ensure_demo_data
+
+    ensure_demo_data(demo_folder(), tell)
+    make_folder(folder)
+    for name in PICTURES:
+        whole = (demo_folder() / name).read_bytes()
+        step = -(-len(whole) // pieces)
+        with open(folder / name, "wb") as file:
+            for at in range(0, len(whole), step):
+                file.write(whole[at : at + step])
+                file.flush()
+                time.sleep(every / pieces)
+        tell(name)

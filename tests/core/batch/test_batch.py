@@ -29,7 +29,7 @@ from dustpan.core.jobs.one import Outcome, State, Task, run
 from dustpan.core.picture import from_array
 from dustpan.core.render.cache import Cancel
 from dustpan.core.sweep import Sweep
-from tests.core.batch.many import Quiet, contents, done, ordered
+from tests.core.batch.many import STEPS, Quiet, contents, done, ordered
 
 
 def test_a_batch_gives_the_bytes_of_single_runs_and_lists_what_failed(shots: Path, tmp_path: Path) -> None:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from dustpan.core.batch.batch import Told, run_batch
 from dustpan.core.batch.doers import Doer
-from dustpan.core.batch.journal import Journal
+from dustpan.core.batch.journal import Items, Journal
 from dustpan.core.batch.order import Order, named, pictures_in
 from dustpan.core.errors import DustpanError, WrongUse
 from dustpan.core.files import open_picture
@@ -75,8 +75,12 @@ def watch_folders(
     cancel: Cancel,
     tell: Callable[[str], None] = lambda text: None,
     every: float = EVERY,
+    grown: Callable[[Items], None] = lambda items: None,
 ) -> None:
-    """Do what comes into the folders of an order until it is called off; what is there already is done first."""
+    """Do what comes into the folders of an order until it is called off; what is there already is done first.
+
+    ``grown`` is told source and target of all pictures whenever there are more.
+    """
     if not all(Path(s).is_dir() for s in order.sources) or not order.sources:
         raise WrongUse("Only folders can be watched.")
     out = Path(order.out)
@@ -95,6 +99,7 @@ def watch_folders(
                 items.append((str(path), _target(order, path, len(items) + 1, taken)))
                 taken.add(items[-1][1])
             journal.grow(items)
+            grown(items)
             run_batch(journal, doer, told, cancel)
         for _ in range(10):
             if cancel.wanted:

@@ -148,8 +148,11 @@ class BatchView(QDialog):
         self.workers.setSpecialValueText(tr("in this process"))
         self.workers.setSuffix(" " + tr("processes"))
         self.workers.setToolTip(tr("Several pictures at a time, each in a process of its own; needs its memory each"))
+        self.watch = QCheckBox(tr("Watch for more"))
+        self.watch.setToolTip(tr("Waits for pictures that come into the folders, and does each once it is complete"))
         last = QHBoxLayout()
         last.addWidget(self.metadata)
+        last.addWidget(self.watch)
         last.addStretch(1)
         last.addWidget(self.workers)
         names = QHBoxLayout()
@@ -220,7 +223,7 @@ class BatchView(QDialog):
         box.addWidget(self.note)
         box.addLayout(foot)
         for signal in (
-            self.recipe.currentIndexChanged, self.out.textChanged, self.pattern.textChanged,
+            self.watch.toggled, self.recipe.currentIndexChanged, self.out.textChanged, self.pattern.textChanged,
             self.taken.currentIndexChanged, self.formats.currentIndexChanged, self.output.changed,
         ):  # fmt: skip
             signal.connect(lambda *_: self._looking.start())
@@ -299,7 +302,7 @@ class BatchView(QDialog):
             self.becomes.setText(f"{plain(first.name)} → {plain(named(order, first, 1))}")
         self.outcomes, self._shares = {}, {}
         self._fill_table()
-        self.begin.setEnabled(bool(self.items))
+        self.begin.setEnabled(bool(self.items) or (self.watch.isChecked() and self.sources.count() > 0))
 
     def _offer_to_go_on(self) -> None:
         try:
@@ -331,7 +334,10 @@ class BatchView(QDialog):
             self.note.setText(str(error))
             return
         self.note.setText("")
-        self.runner.start(Path(order.out), order, anew=self.resume.isVisible(), workers=self.workers.value())
+        self.runner.start(
+            Path(order.out), order, anew=self.resume.isVisible(), workers=self.workers.value(),
+            watch=self.watch.isChecked(),
+        )  # fmt: skip
         self._running(True)
 
     def go_on(self) -> None:

@@ -11,6 +11,7 @@ from dustpan.core.batch.batch import Pause, Summary, prepare, run_batch
 from dustpan.core.batch.doers import Here, Processes
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order
+from dustpan.core.batch.watch import watch_folders
 from dustpan.core.errors import DustpanError
 from dustpan.core.jobs.one import Outcome, sentence
 from dustpan.core.render.cache import Cancel
@@ -43,13 +44,23 @@ class Runner(QObject):
         return self._pause.wanted
 
     def start(
-        self, folder: Path, order: Order | None, resume: bool = False, anew: bool = False, workers: int = 0
+        self,
+        folder: Path,
+        order: Order | None,
+        resume: bool = False,
+        anew: bool = False,
+        workers: int = 0,
+        watch: bool = False,
     ) -> None:
-        """Begin a batch, or go on with the one in a folder (which tries again what failed)."""
+        """Begin a batch, or go on with the one in a folder (which tries again what failed).
+
+        ``watch`` : wait for more pictures in the folders of the order until it is cancelled.
+        """
         if self.running:
             return
         self._cancel, self._pause = Cancel(), Pause()
-        self._thread = threading.Thread(target=self._run, args=(folder, order, resume, anew, workers), daemon=True)
+        told = folder, order, resume, anew, workers, watch
+        self._thread = threading.Thread(target=self._run, args=told, daemon=True)
         self._thread.start()
 
     def pause(self, on: bool) -> None:
@@ -64,18 +75,17 @@ class Runner(QObject):
         if self._thread is not None:
             self._thread.join()
 
-    def _run(self, folder: Path, order: Order | None, resume: bool, anew: bool, workers: int) -> None:
+    def _run(self, folder: Path, order: Order | None, resume: bool, anew: bool, workers: int, watch: bool) -> None:
         summary, why = None, ""
         doer = Processes(workers) if workers else Here()
         watching = threading.Thread(target=self._call_off, args=(doer,), daemon=True)
         try:
             with Journal(folder) as journal:
-                for notice in prepare(journal, order, resume, anew):
-                    self.noticed.emit(notice)
-                known: dict[int, Outcome] = {n: o for n, o in journal.outcomes.items() if n not in journal.left}
-                self.planned.emit(list(journal.items), known)
                 watching.start()
-                summary = run_batch(journal, doer, _Signals(self), self._cancel, self._pause)
+                if watch and order is not None:
+                    self._watch(journal, order, doer)
+                else:
+                    summary = self._do(journal, order, resume, anew, doer)
         except DustpanError as error:
             why = str(error)
         except Exception as error:
@@ -83,6 +93,20 @@ class Runner(QObject):
         finally:
             doer.close()
         self.finished.emit(summary, why)
+
+    def _do(self, journal: Journal, order: Order | None, resume: bool, anew: bool, doer: Here | Processes) -> Summary:
+        for notice in prepare(journal, order, resume, anew):
+            self.noticed.emit(notice)
+        left = set(journal.left)
+        known: dict[int, Outcome] = {n: o for n, o in journal.outcomes.items() if n not in left}
+        self.planned.emit(list(journal.items), known)
+        return run_batch(journal, doer, _Signals(self), self._cancel, self._pause)
+
+    def _watch(self, journal: Journal, order: Order, doer: Here | Processes) -> None:
+        def grown(items: list[tuple[str, str]]) -> None:
+            self.planned.emit(list(items), dict(journal.outcomes))
+
+        watch_folders(journal, order, doer, _Signals(self), self._cancel, self.noticed.emit, grown=grown)
 
     def _call_off(self, doer: Here | Processes) -> None:
         """What is going on ends at once when the batch is cancelled."""
