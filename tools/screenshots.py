@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import shutil
+import subprocess
 import sys
 import time
 from pathlib import Path
@@ -69,6 +71,7 @@ def main() -> None:
         take_all(app, window)
         take_sources(app, window)
         take_where(app, window)
+        take_many(app, window, Path(folder))
         apply_theme(app, "light")
         window.rebuild()
         wait(app, window)
@@ -118,6 +121,56 @@ def take_sources(app: QApplication, window: Window) -> None:
         window.files.close_current()
     window.files.show_number(0)
     wait(app, window)
+
+
+def take_many(app: QApplication, window: Window, folder: Path) -> None:
+    """The recipe view, a batch that is over, and its page in a browser where there is one."""
+    window.files.show_number(0)
+    wait(app, window)
+    window.keep_recipe()
+    view = window.recipes
+    assert view is not None
+    for field, text in ((view.name, "Night, hand-held"), (view.when, "Dark rooms at ISO 12800, without a tripod.")):
+        field.setText(text)
+        field.editingFinished.emit()
+    while "noise left" not in view.figures.text():
+        app.processEvents()
+    view.list.scrollToItem(view.list.item(0))
+    keep(view, "recipes")
+    evening = folder / "evening"
+    evening.mkdir()
+    desk = Image.open(demo_folder() / "keepers-desk.jpg")
+    for n in range(14):
+        at = 90 * n, 40 * n
+        desk.crop((*at, at[0] + 480, at[1] + 360)).save(evening / f"evening-{n + 1:02}.jpg", quality=92)
+    torn = evening / "evening-06.jpg"
+    torn.write_bytes(torn.read_bytes()[:4000])
+    window.show_batch(view.chosen)
+    view.hide()
+    batch = window.batch
+    assert batch is not None
+    batch.sources.clear()
+    batch.add([evening])
+    batch.out.setText(str(folder / "cleaned"))
+    batch.pattern.setText("{number:02} {recipe}")
+    batch.show_plan()
+    batch.start()
+    while batch.runner.running or not batch.begin.isVisible():
+        app.processEvents()
+    batch.sources.clear()
+    batch.sources.addItem("/home/keeper/evening")  # the folders of a demo, and not where this was run
+    for field, text in ((batch.out, "/home/keeper/cleaned"),):
+        field.blockSignals(True)
+        field.setText(text)
+    keep(batch, "batch")
+    page = folder / "cleaned" / "dustpan-batch.html"
+    page.write_text(page.read_text().replace(str(folder), "/home/keeper"))
+    if browser := shutil.which("chromium"):
+        shot = folder / "report.png"
+        options = ["--headless", "--no-sandbox", "--hide-scrollbars", "--window-size=1280,800", f"--screenshot={shot}"]
+        subprocess.run([browser, *options, page.as_uri()], check=True, capture_output=True)
+        print(keep_small(Image.open(shot).convert("RGB"), FOLDER / "report.png"))
+    batch.hide()
 
 
 def take_where(app: QApplication, window: Window) -> None:

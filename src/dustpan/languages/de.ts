@@ -80,6 +80,30 @@
       <translation>; im Dunkeln ist das Rauschen so stark wie Licht bei {0:+.1f} EV</translation>
     </message>
     <message>
+      <source>A batch in this folder was not finished: {0} of {1} pictures are left.</source>
+      <translation>Ein Stapel in diesem Ordner wurde nicht beendet: {0} von {1} Bildern fehlen noch.</translation>
+    </message>
+    <message>
+      <source>A batch is going on.</source>
+      <translation>Ein Stapel läuft.</translation>
+    </message>
+    <message>
+      <source>A blur that was measured is taken out, as far as it is sure.</source>
+      <translation>Eine gemessene Unschärfe wird herausgenommen, soweit sie sicher ist.</translation>
+    </message>
+    <message>
+      <source>A chain of {0} steps; click to open it</source>
+      <translation>Eine Kette aus {0} Schritten; klicken öffnet sie</translation>
+    </message>
+    <message>
+      <source>A copy that is yours to change</source>
+      <translation>Eine Kopie, die du ändern kannst</translation>
+    </message>
+    <message>
+      <source>A cropped tele shot: the background calm, only what is sharp sharpened.</source>
+      <translation>Ein beschnittenes Telebild: der Hintergrund ruhig, nur das Scharfe geschärft.</translation>
+    </message>
+    <message>
       <source>A grey PNG or TIFF of the picture's size: white acts, black does not.</source>
       <translation>Ein graues PNG oder TIFF in der Größe des Bildes: Weiß wirkt, Schwarz nicht.</translation>
     </message>
@@ -101,11 +125,11 @@
     </message>
     <message>
       <source>A name can have {0} in it, not {1}.</source>
-      <translation type="unfinished" />
+      <translation>Ein Name kann {0} enthalten, nicht {1}.</translation>
     </message>
     <message>
       <source>A name needs letters, and cannot have / in it.</source>
-      <translation type="unfinished" />
+      <translation>Ein Name braucht Buchstaben und darf kein / enthalten.</translation>
     </message>
     <message>
       <source>A name of its own for this part</source>
@@ -125,7 +149,7 @@
     </message>
     <message>
       <source>A recipe has at least one step.</source>
-      <translation type="unfinished" />
+      <translation>Ein Rezept hat mindestens einen Schritt.</translation>
     </message>
     <message>
       <source>A round place, set by handles on the picture</source>
@@ -133,7 +157,7 @@
     </message>
     <message>
       <source>A scheduler needs the extra “cluster”: pip install dustpan[cluster].</source>
-      <translation type="unfinished" />
+      <translation>Ein Verteiler braucht die Zugabe „cluster“: pip install dustpan[cluster].</translation>
     </message>
     <message>
       <source>A size is at least {0} px; there are 1 to 100 px a mm, and ink spreads by 0 to 1 mm.</source>
@@ -156,8 +180,20 @@
       <translation>Fügt in der Mitte des Ausschnitts eine Probe hinzu</translation>
     </message>
     <message>
+      <source>Add a rule</source>
+      <translation>Regel hinzufügen</translation>
+    </message>
+    <message>
       <source>Add a step at its natural place</source>
       <translation>Fügt einen Schritt an seiner natürlichen Stelle ein</translation>
+    </message>
+    <message>
+      <source>Add pictures, or drop them here.</source>
+      <translation>Bilder hinzufügen oder hier ablegen.</translation>
+    </message>
+    <message>
+      <source>Add to this sweep</source>
+      <translation>Diesem Durchgang hinzufügen</translation>
     </message>
     <message>
       <source>Add {0}</source>
@@ -204,12 +240,20 @@
       <translation>Winkel</translation>
     </message>
     <message>
+      <source>Animal before a soft background</source>
+      <translation>Tier vor weichem Hintergrund</translation>
+    </message>
+    <message>
       <source>Apply this step, or leave it out for now</source>
       <translation>Diesen Schritt anwenden oder vorerst auslassen</translation>
     </message>
     <message>
       <source>Apply to picture</source>
       <translation>Aufs Bild anwenden</translation>
+    </message>
+    <message>
+      <source>As</source>
+      <translation>Als</translation>
     </message>
     <message>
       <source>As strong as it was measured: nothing flat to tune the strengths on.</source>
@@ -236,12 +280,32 @@
       <translation>Lampenbänder</translation>
     </message>
     <message>
+      <source>Batch</source>
+      <translation>Stapel</translation>
+    </message>
+    <message>
+      <source>Batch of {0}</source>
+      <translation>Stapel vom {0}</translation>
+    </message>
+    <message>
+      <source>Batch …</source>
+      <translation>Stapel …</translation>
+    </message>
+    <message>
       <source>Before and after at this place. Click to bring the picture there; Delete removes it.</source>
       <translation>Vorher und nachher an dieser Stelle. Ein Klick bringt das Bild dorthin; Entf nimmt sie weg.</translation>
     </message>
     <message>
       <source>Before {0}</source>
       <translation>Vor {0}</translation>
+    </message>
+    <message>
+      <source>Begin</source>
+      <translation>Beginnen</translation>
+    </message>
+    <message>
+      <source>Begin no further picture until you say so</source>
+      <translation>Kein weiteres Bild beginnen, bis du es sagst</translation>
     </message>
     <message>
       <source>Black end</source>
@@ -266,6 +330,10 @@
     <message>
       <source>Blocks and ringing are taken out of the brightness.</source>
       <translation>Blöcke und Säume werden aus der Helligkeit genommen.</translation>
+    </message>
+    <message>
+      <source>Blocks, ringing and colour speckle out, and the letters kept.</source>
+      <translation>Blöcke, Nachschwingen und Farbsprenkel weg, die Buchstaben bleiben.</translation>
     </message>
     <message>
       <source>Blotch size</source>
@@ -332,6 +400,10 @@
       <translation>Durchsuchen …</translation>
     </message>
     <message>
+      <source>But for</source>
+      <translation>Außer</translation>
+    </message>
+    <message>
       <source>By brightness</source>
       <translation>Nach Helligkeit</translation>
     </message>
@@ -356,6 +428,10 @@
       <translation>CMYK-Farben wurden über das Profil des Bildes in sRGB umgerechnet.</translation>
     </message>
     <message>
+      <source>Can hold {name}, {number}, {number:03}, {recipe}, {date} and {folder}</source>
+      <translation>Kann {name}, {number}, {number:03}, {recipe}, {date} und {folder} enthalten</translation>
+    </message>
+    <message>
       <source>Cancel</source>
       <translation>Abbrechen</translation>
     </message>
@@ -376,8 +452,12 @@
       <translation>Mitte, hoch</translation>
     </message>
     <message>
+      <source>Chain {0}</source>
+      <translation>Kette {0}</translation>
+    </message>
+    <message>
       <source>Changed since they were done, and done anew: {0}.</source>
-      <translation type="unfinished" />
+      <translation>Seither geändert und neu gemacht: {0}.</translation>
     </message>
     <message>
       <source>Channels alike</source>
@@ -392,6 +472,10 @@
       <translation>Eine Datei wählen</translation>
     </message>
     <message>
+      <source>Choose a folder; every picture in it and below counts</source>
+      <translation>Ordner wählen; jedes Bild darin und darunter zählt</translation>
+    </message>
+    <message>
       <source>Choose a step above, or add one with + Step.</source>
       <translation>Oben einen Schritt wählen oder mit + Schritt einen hinzufügen.</translation>
     </message>
@@ -402,6 +486,14 @@
     <message>
       <source>Choose another name.</source>
       <translation>Bitte einen anderen Namen wählen.</translation>
+    </message>
+    <message>
+      <source>Choose pictures</source>
+      <translation>Bilder wählen</translation>
+    </message>
+    <message>
+      <source>Choose the folder of the results</source>
+      <translation>Ordner der Ergebnisse wählen</translation>
     </message>
     <message>
       <source>Cleaned</source>
@@ -422,6 +514,10 @@
     <message>
       <source>Close picture</source>
       <translation>Bild schließen</translation>
+    </message>
+    <message>
+      <source>Close the chain</source>
+      <translation>Kette schließen</translation>
     </message>
     <message>
       <source>Closer</source>
@@ -468,6 +564,10 @@
       <translation>So viel Berechnetes wird im Speicher gehalten</translation>
     </message>
     <message>
+      <source>Concert at night</source>
+      <translation>Konzert bei Nacht</translation>
+    </message>
+    <message>
       <source>Contrast</source>
       <translation>Kontrast</translation>
     </message>
@@ -508,6 +608,10 @@
       <translation>Unschärfe mindern</translation>
     </message>
     <message>
+      <source>Deep-sky frame</source>
+      <translation>Deep-Sky-Aufnahme</translation>
+    </message>
+    <message>
       <source>Defect maps (*.json *.fits)</source>
       <translation>Defektkarten (*.json *.fits)</translation>
     </message>
@@ -516,16 +620,32 @@
       <translation>Fehler, die weniger herausragen, bleiben, wie sie sind.</translation>
     </message>
     <message>
+      <source>Delete</source>
+      <translation>Löschen</translation>
+    </message>
+    <message>
       <source>Demosaic</source>
       <translation>Demosaik</translation>
+    </message>
+    <message>
+      <source>Depends on the picture, typed in its units: {0}.</source>
+      <translation>Hängt vom Bild ab, in dessen Einheiten getippt: {0}.</translation>
     </message>
     <message>
       <source>Depth</source>
       <translation>Bittiefe</translation>
     </message>
     <message>
+      <source>Description</source>
+      <translation>Beschreibung</translation>
+    </message>
+    <message>
       <source>Detail finer than this is in the layer.</source>
       <translation>Feineres als das ist in der Ebene.</translation>
+    </message>
+    <message>
+      <source>Detail in the lights</source>
+      <translation>Einzelheiten in den Lichtern</translation>
     </message>
     <message>
       <source>Detail weaker than this is left as it is.</source>
@@ -550,6 +670,18 @@
     <message>
       <source>Divider</source>
       <translation>Trennlinie</translation>
+    </message>
+    <message>
+      <source>Do</source>
+      <translation>Tun</translation>
+    </message>
+    <message>
+      <source>Do it to all of them</source>
+      <translation>Mit allen tun</translation>
+    </message>
+    <message>
+      <source>Do it to many pictures</source>
+      <translation>Mit vielen Bildern tun</translation>
     </message>
     <message>
       <source>Do not save</source>
@@ -594,6 +726,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>EV</translation>
     </message>
     <message>
+      <source>Each its own</source>
+      <translation>Jedes wie es ist</translation>
+    </message>
+    <message>
       <source>Earlier</source>
       <translation>Früher</translation>
     </message>
@@ -604,6 +740,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Edge sharpen</source>
       <translation>Kanten schärfen</translation>
+    </message>
+    <message>
+      <source>End it</source>
+      <translation>Beenden</translation>
     </message>
     <message>
       <source>Erase</source>
@@ -628,6 +768,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Export and next</source>
       <translation>Export und weiter</translation>
+    </message>
+    <message>
+      <source>Export recipe</source>
+      <translation>Rezept exportieren</translation>
     </message>
     <message>
       <source>Export to</source>
@@ -660,6 +804,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>File name</source>
       <translation>Dateiname</translation>
+    </message>
+    <message>
+      <source>Files and folders; drop more anywhere here, Delete takes the chosen ones out</source>
+      <translation>Dateien und Ordner; weitere hier irgendwo ablegen, Entf nimmt die gewählten heraus</translation>
     </message>
     <message>
       <source>Fill holes</source>
@@ -704,6 +852,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Fold the tray</source>
       <translation>Regelfach einklappen</translation>
+    </message>
+    <message>
+      <source>Folder of pictures</source>
+      <translation>Ordner mit Bildern</translation>
+    </message>
+    <message>
+      <source>Folder of the results</source>
+      <translation>Ordner der Ergebnisse</translation>
+    </message>
+    <message>
+      <source>Folder …</source>
+      <translation>Ordner …</translation>
     </message>
     <message>
       <source>Follow edges</source>
@@ -786,6 +946,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Durchgang an die angekreuzten geben</translation>
     </message>
     <message>
+      <source>Go on</source>
+      <translation>Weiter</translation>
+    </message>
+    <message>
+      <source>Go on with the batch that is in this folder</source>
+      <translation>Mit dem Stapel in diesem Ordner weitermachen</translation>
+    </message>
+    <message>
       <source>Go there</source>
       <translation>Dorthin</translation>
     </message>
@@ -830,6 +998,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Halo, hell</translation>
     </message>
     <message>
+      <source>Halo-free detail in one click: laid over twice, by the brightness times itself.</source>
+      <translation>Einzelheiten ohne Säume mit einem Klick: zweimal aufgelegt, nach der Helligkeit mal sich selbst.</translation>
+    </message>
+    <message>
       <source>Hand back</source>
       <translation>Übergeben</translation>
     </message>
@@ -844,6 +1016,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Help</source>
       <translation>Hilfe</translation>
+    </message>
+    <message>
+      <source>High ISO, hand-held: calm shadows, true blacks, crisp faces, nothing plastic.</source>
+      <translation>Hoher ISO, aus der Hand: ruhige Schatten, echtes Schwarz, klare Gesichter, nichts Plastisches.</translation>
     </message>
     <message>
       <source>Highlights</source>
@@ -864,6 +1040,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Hot pixels</source>
       <translation>Heiße Pixel</translation>
+    </message>
+    <message>
+      <source>Hot pixels gone and stars untouched, colour noise neutral.</source>
+      <translation>Hotpixel weg und Sterne unberührt, Farbrauschen neutral.</translation>
     </message>
     <message>
       <source>How coarse the texture is that counts: half its period.</source>
@@ -1018,6 +1198,22 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie weit die Umgebung reicht.</translation>
     </message>
     <message>
+      <source>ISO from</source>
+      <translation>ISO von</translation>
+    </message>
+    <message>
+      <source>ISO to</source>
+      <translation>ISO bis</translation>
+    </message>
+    <message>
+      <source>Import recipes</source>
+      <translation>Rezepte importieren</translation>
+    </message>
+    <message>
+      <source>Import …</source>
+      <translation>Importieren …</translation>
+    </message>
+    <message>
       <source>Ink spreads</source>
       <translation>Tinte läuft</translation>
     </message>
@@ -1032,6 +1228,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Inspecting: {0}. Export unaffected.</source>
       <translation>Geprüft wird: {0}. Der Export bleibt unberührt.</translation>
+    </message>
+    <message>
+      <source>Into</source>
+      <translation>Nach</translation>
     </message>
     <message>
       <source>Invert the part</source>
@@ -1071,11 +1271,15 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Its name is taken already.</source>
-      <translation type="unfinished" />
+      <translation>Sein Name ist schon vergeben.</translation>
     </message>
     <message>
       <source>Its sensor has no colour filter.</source>
       <translation>Sein Sensor hat keinen Farbfilter.</translation>
+    </message>
+    <message>
+      <source>Its steps come to those that are there; a chain as one entry</source>
+      <translation>Seine Schritte kommen zu den vorhandenen; eine Kette als ein Eintrag</translation>
     </message>
     <message>
       <source>JPEGs whose steps at low frequencies are finer than this on average are good ones and left alone.</source>
@@ -1102,6 +1306,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Kanten lassen</translation>
     </message>
     <message>
+      <source>Keep exposure facts</source>
+      <translation>Aufnahmedaten behalten</translation>
+    </message>
+    <message>
       <source>Keep grain</source>
       <translation>Korn lassen</translation>
     </message>
@@ -1112,6 +1320,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Keep this state</source>
       <translation>Diesen Stand merken</translation>
+    </message>
+    <message>
+      <source>Keep this sweep</source>
+      <translation>Diesen Durchgang behalten</translation>
+    </message>
+    <message>
+      <source>Keep this sweep as a recipe</source>
+      <translation>Diesen Durchgang als Rezept behalten</translation>
     </message>
     <message>
       <source>Keeping both gives the other one a new name beside it.</source>
@@ -1162,6 +1378,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Legt feines Helligkeitskorn über das Bild, im Maß seines eigenen Rauschens.</translation>
     </message>
     <message>
+      <source>Left out, because it belonged to one picture: {0}.</source>
+      <translation>Weggelassen, weil es zu einem Bild gehörte: {0}.</translation>
+    </message>
+    <message>
       <source>Less far</source>
       <translation>Weniger</translation>
     </message>
@@ -1208,6 +1428,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Luminance</source>
       <translation>Helligkeit</translation>
+    </message>
+    <message>
+      <source>Make a recipe of the sweep on the bench</source>
+      <translation>Aus dem Durchgang auf der Bank ein Rezept machen</translation>
     </message>
     <message>
       <source>Make it a step Tone, so that it is exported as well</source>
@@ -1294,6 +1518,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Mehr nimmt Grün heraus, weniger nimmt Magenta heraus.</translation>
     </message>
     <message>
+      <source>Moved or out of focus</source>
+      <translation>Verwackelt oder unscharf</translation>
+    </message>
+    <message>
       <source>Moves the black end of blue alone.</source>
       <translation>Verschiebt nur Schwarz von Blau.</translation>
     </message>
@@ -1324,6 +1552,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Name</source>
       <translation>Name</translation>
+    </message>
+    <message>
+      <source>Named</source>
+      <translation>Benannt</translation>
     </message>
     <message>
       <source>Neutral blacks</source>
@@ -1370,6 +1602,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Rauschen in glatten Flächen, nachher gegen vorher</translation>
     </message>
     <message>
+      <source>Noise reduced, highlights and fine scratches kept.</source>
+      <translation>Weniger Rauschen, Lichter und feine Kratzer bleiben.</translation>
+    </message>
+    <message>
       <source>Not sure of the noise: {0}.</source>
       <translation>Das Rauschen ist unsicher: {0}.</translation>
     </message>
@@ -1380,6 +1616,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Nothing found; nothing is changed.</source>
       <translation>Nichts gefunden; nichts wird geändert.</translation>
+    </message>
+    <message>
+      <source>Nothing on the shelf holds these words.</source>
+      <translation>Nichts im Regal enthält diese Wörter.</translation>
     </message>
     <message>
       <source>Nothing: edges are as steep as the picture bears ({0}).</source>
@@ -1450,12 +1690,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Auf dem Bild</translation>
     </message>
     <message>
+      <source>On {0}: {1}.</source>
+      <translation>An {0}: {1}.</translation>
+    </message>
+    <message>
       <source>Only a blur along a line has one.</source>
       <translation>Nur eine Unschärfe entlang einer Linie hat einen.</translation>
     </message>
     <message>
       <source>Only folders can be watched.</source>
-      <translation type="unfinished" />
+      <translation>Nur Ordner können beobachtet werden.</translation>
     </message>
     <message>
       <source>Opacity</source>
@@ -1466,12 +1710,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ein Bild öffnen und sein Rauschen messen</translation>
     </message>
     <message>
+      <source>Open or close the chain</source>
+      <translation>Kette öffnen oder schließen</translation>
+    </message>
+    <message>
       <source>Open pictures</source>
       <translation>Bilder öffnen</translation>
     </message>
     <message>
+      <source>Open the chain</source>
+      <translation>Kette öffnen</translation>
+    </message>
+    <message>
       <source>Open the demo pictures</source>
       <translation>Beispielbilder öffnen</translation>
+    </message>
+    <message>
+      <source>Open the page of this batch, outliers first</source>
+      <translation>Seite dieses Stapels öffnen, Auffällige zuerst</translation>
     </message>
     <message>
       <source>Open {0} as</source>
@@ -1530,6 +1786,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Teil</translation>
     </message>
     <message>
+      <source>Pause</source>
+      <translation>Pause</translation>
+    </message>
+    <message>
       <source>Pick at</source>
       <translation>Wählen bei</translation>
     </message>
@@ -1550,6 +1810,22 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bilder ({0})</translation>
     </message>
     <message>
+      <source>Pictures and folders</source>
+      <translation>Bilder und Ordner</translation>
+    </message>
+    <message>
+      <source>Pictures of a format, or of an ISO, begin with a recipe of their own</source>
+      <translation>Bilder eines Formats oder eines ISO-Werts beginnen mit einem eigenen Rezept</translation>
+    </message>
+    <message>
+      <source>Pictures of the batch</source>
+      <translation>Bilder des Stapels</translation>
+    </message>
+    <message>
+      <source>Pictures …</source>
+      <translation>Bilder …</translation>
+    </message>
+    <message>
       <source>Pixels on a millimetre of the print</source>
       <translation>Pixel auf einem Millimeter des Drucks</translation>
     </message>
@@ -1566,6 +1842,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Stellen, deren Farben gewählt werden, bevor gerechnet wird.</translation>
     </message>
     <message>
+      <source>Portrait against the light</source>
+      <translation>Porträt im Gegenlicht</translation>
+    </message>
+    <message>
       <source>Preferences</source>
       <translation>Einstellungen</translation>
     </message>
@@ -1576,6 +1856,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Pressure: {0}</source>
       <translation>Druck: {0}</translation>
+    </message>
+    <message>
+      <source>Preview</source>
+      <translation>Vorschau</translation>
     </message>
     <message>
       <source>Previous hit</source>
@@ -1630,8 +1914,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Anheben, Schwarz, Weiß, Mitte, Kontrast und Farbstärke, zum Fertigstellen; Farbtöne bleiben.</translation>
     </message>
     <message>
+      <source>Put a recipe file on the shelf</source>
+      <translation>Rezeptdatei ins Regal stellen</translation>
+    </message>
+    <message>
       <source>Put back</source>
       <translation>Zurückgelegt</translation>
+    </message>
+    <message>
+      <source>Put back what was deleted last</source>
+      <translation>Zuletzt Gelöschtes zurückholen</translation>
     </message>
     <message>
       <source>Put the hit back</source>
@@ -1666,6 +1958,22 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Zuletzt geöffnet</translation>
     </message>
     <message>
+      <source>Recipe</source>
+      <translation>Rezept</translation>
+    </message>
+    <message>
+      <source>Recipes</source>
+      <translation>Rezepte</translation>
+    </message>
+    <message>
+      <source>Recipes (*.json)</source>
+      <translation>Rezepte (*.json)</translation>
+    </message>
+    <message>
+      <source>Recipes …</source>
+      <translation>Rezepte …</translation>
+    </message>
+    <message>
       <source>Red</source>
       <translation>Rot</translation>
     </message>
@@ -1698,6 +2006,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Diese Probe entfernen</translation>
     </message>
     <message>
+      <source>Render with too few samples</source>
+      <translation>Rendering mit zu wenigen Proben</translation>
+    </message>
+    <message>
       <source>Rendering every pixel exactly …</source>
       <translation>Jedes Pixel wird genau berechnet …</translation>
     </message>
@@ -1714,6 +2026,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ersetzt ihren Durchgang durch den des gezeigten Bildes; kann dort rückgängig gemacht werden</translation>
     </message>
     <message>
+      <source>Report</source>
+      <translation>Bericht</translation>
+    </message>
+    <message>
       <source>Reset {0}</source>
       <translation>{0} zurücksetzen</translation>
     </message>
@@ -1723,7 +2039,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Results cannot be written as {0}.</source>
-      <translation type="unfinished" />
+      <translation>Ergebnisse können nicht als {0} geschrieben werden.</translation>
+    </message>
+    <message>
+      <source>Retry what failed</source>
+      <translation>Gescheiterte nochmals</translation>
     </message>
     <message>
       <source>Return the result to the program that handed the picture over</source>
@@ -1740,6 +2060,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Rims that rise above (amber) or fall below (blue) the local range</source>
       <translation>Ränder, die über (bernstein) oder unter (blau) den örtlichen Umfang gehen</translation>
+    </message>
+    <message>
+      <source>Rock and foliage</source>
+      <translation>Fels und Laub</translation>
     </message>
     <message>
       <source>Rough parts</source>
@@ -1783,7 +2107,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Say what is to be done.</source>
-      <translation type="unfinished" />
+      <translation>Sag, was getan werden soll.</translation>
     </message>
     <message>
       <source>Say where to write with --out, or allow replacing the input with --in-place.</source>
@@ -1794,8 +2118,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Maßstab</translation>
     </message>
     <message>
+      <source>Search</source>
+      <translation>Suchen</translation>
+    </message>
+    <message>
+      <source>Search names, steps, cameras …</source>
+      <translation>Namen, Schritte, Kameras suchen …</translation>
+    </message>
+    <message>
       <source>Set both strengths of Noise to {0:.2g}</source>
       <translation>Setzt beide Stärken des Rauschens auf {0:.2g}</translation>
+    </message>
+    <message>
+      <source>Several pictures at a time, each in a process of its own; needs its memory each</source>
+      <translation>Mehrere Bilder zugleich, jedes in einem eigenen Prozess; braucht je dessen Speicher</translation>
     </message>
     <message>
       <source>Shadows</source>
@@ -1926,8 +2262,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Weichheit</translation>
     </message>
     <message>
+      <source>Somebody else's JPEG</source>
+      <translation>JPEG von jemand anderem</translation>
+    </message>
+    <message>
       <source>Something went wrong inside Dustpan ({0}); your work is not lost.</source>
       <translation>In Dustpan ist etwas schiefgegangen ({0}); Ihre Arbeit ist nicht verloren.</translation>
+    </message>
+    <message>
+      <source>Sorted by</source>
+      <translation>Sortiert nach</translation>
     </message>
     <message>
       <source>Spare shadows</source>
@@ -1946,12 +2290,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Quadriert</translation>
     </message>
     <message>
+      <source>Stands out: {0}</source>
+      <translation>Auffällig: {0}</translation>
+    </message>
+    <message>
       <source>Stars</source>
       <translation>Sterne</translation>
     </message>
     <message>
       <source>Stars, found by their shape, with a margin</source>
       <translation>Sterne, an ihrer Form gefunden, mit einem Rand</translation>
+    </message>
+    <message>
+      <source>Stay</source>
+      <translation>Bleiben</translation>
     </message>
     <message>
       <source>Steeper in the middle with soft shoulders, or flatter.</source>
@@ -1974,6 +2326,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Hält die Berechnung an; was zu sehen ist, bleibt</translation>
     </message>
     <message>
+      <source>Stop now; what is done stays, and can be gone on with</source>
+      <translation>Jetzt anhalten; Getanes bleibt, und es kann weitergehen</translation>
+    </message>
+    <message>
       <source>Strength</source>
       <translation>Stärke</translation>
     </message>
@@ -1988,6 +2344,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Stripes across the picture are taken out where they are proven.</source>
       <translation>Streifen quer über das Bild werden entfernt, wo sie bewiesen sind.</translation>
+    </message>
+    <message>
+      <source>Stripes of focus pixels gone, eyes crisp, skin left soft.</source>
+      <translation>Streifen der Fokuspixel weg, Augen klar, Haut weich gelassen.</translation>
     </message>
     <message>
       <source>Strokes</source>
@@ -2010,12 +2370,28 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Stärken vorschlagen</translation>
     </message>
     <message>
+      <source>Suggested for each picture</source>
+      <translation>Für jedes Bild vorgeschlagen</translation>
+    </message>
+    <message>
       <source>Take all of them away</source>
       <translation>Alle wegnehmen</translation>
     </message>
     <message>
       <source>Take black, middle and white from the sky and its noise</source>
       <translation>Schwarz, Mitte und Weiß aus dem Himmel und seinem Rauschen nehmen</translation>
+    </message>
+    <message>
+      <source>Take it off the shelf; Undo puts it back</source>
+      <translation>Aus dem Regal nehmen; Rückgängig holt es zurück</translation>
+    </message>
+    <message>
+      <source>Take out</source>
+      <translation>Herausnehmen</translation>
+    </message>
+    <message>
+      <source>Take the chosen ones out of this list</source>
+      <translation>Gewählte aus dieser Liste nehmen</translation>
     </message>
     <message>
       <source>Take the part out</source>
@@ -2058,6 +2434,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Probestreifen</translation>
     </message>
     <message>
+      <source>Texture kept and raised, no rim along the skyline.</source>
+      <translation>Textur erhalten und gehoben, kein Saum am Horizont.</translation>
+    </message>
+    <message>
       <source>The blue channel as grey</source>
       <translation>Der Blaukanal als Grau</translation>
     </message>
@@ -2067,7 +2447,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>The braces in the name do not match.</source>
-      <translation type="unfinished" />
+      <translation>Die Klammern im Namen passen nicht zusammen.</translation>
     </message>
     <message>
       <source>The brightest tone that counts, 0 to 1.</source>
@@ -2107,7 +2487,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>The journal of this batch is damaged.</source>
-      <translation type="unfinished" />
+      <translation>Das Protokoll dieses Stapels ist beschädigt.</translation>
     </message>
     <message>
       <source>The layer is sharpened once more.</source>
@@ -2166,8 +2546,12 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Das Bild, das zurückgegeben werden soll, ist nicht offen.</translation>
     </message>
     <message>
+      <source>The picture's sweep becomes that of the recipe; can be undone</source>
+      <translation>Der Durchgang des Bildes wird der des Rezepts; rückgängig zu machen</translation>
+    </message>
+    <message>
       <source>The recipe or the format has changed since: all pictures are done anew.</source>
-      <translation type="unfinished" />
+      <translation>Rezept oder Format sind seither anders: alle Bilder werden neu gemacht.</translation>
     </message>
     <message>
       <source>The red channel as grey</source>
@@ -2194,6 +2578,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der Durchgang von {0} ist nicht gespeichert.</translation>
     </message>
     <message>
+      <source>The sweep on the bench</source>
+      <translation>Der Durchgang auf der Bank</translation>
+    </message>
+    <message>
       <source>The value that becomes black.</source>
       <translation>Der Wert, der schwarz wird.</translation>
     </message>
@@ -2207,15 +2595,15 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>There are no pictures in what was given.</source>
-      <translation type="unfinished" />
+      <translation>In dem Gegebenen sind keine Bilder.</translation>
     </message>
     <message>
       <source>There are too many files of one name.</source>
-      <translation type="unfinished" />
+      <translation>Es gibt zu viele Dateien eines Namens.</translation>
     </message>
     <message>
       <source>There can be 1 to 256 workers.</source>
-      <translation type="unfinished" />
+      <translation>Es kann 1 bis 256 Arbeiter geben.</translation>
     </message>
     <message>
       <source>There is already a file {0}.</source>
@@ -2223,11 +2611,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>There is an unfinished batch in {0} ({1} of {2} left): go on with --resume, or forget it with --anew.</source>
-      <translation type="unfinished" />
+      <translation>In {0} ist ein unbeendeter Stapel ({1} von {2} fehlen): mit --resume weitermachen oder mit --anew vergessen.</translation>
     </message>
     <message>
       <source>There is no batch in {0} to go on with.</source>
-      <translation type="unfinished" />
+      <translation>In {0} ist kein Stapel, mit dem es weitergehen könnte.</translation>
     </message>
     <message>
       <source>There is no blend “{0}”; the blends are {1}.</source>
@@ -2239,11 +2627,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>There is no recipe “{0}”; there are {1}.</source>
-      <translation type="unfinished" />
+      <translation>Es gibt kein Rezept „{0}“; es gibt {1}.</translation>
     </message>
     <message>
       <source>There is no scheduler at {0} ({1}).</source>
-      <translation type="unfinished" />
+      <translation>Bei {0} ist kein Verteiler ({1}).</translation>
     </message>
     <message>
       <source>There is no step “{0}”; the steps are {1}.</source>
@@ -2263,7 +2651,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>This batch was begun by a newer Dustpan; go on with that, or update this one.</source>
-      <translation type="unfinished" />
+      <translation>Diesen Stapel hat ein neueres Dustpan begonnen; damit weitermachen oder dieses erneuern.</translation>
     </message>
     <message>
       <source>This is the picture's own file: export will ask you for another name.</source>
@@ -2302,6 +2690,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Töne, quadriert</translation>
     </message>
     <message>
+      <source>Try only those again that failed</source>
+      <translation>Nur die gescheiterten nochmals versuchen</translation>
+    </message>
+    <message>
       <source>Undo</source>
       <translation>Rückgängig</translation>
     </message>
@@ -2326,12 +2718,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Defektkarte anwenden …</translation>
     </message>
     <message>
+      <source>Use instead of this sweep</source>
+      <translation>Statt dieses Durchgangs verwenden</translation>
+    </message>
+    <message>
       <source>Values</source>
       <translation>Werte</translation>
     </message>
     <message>
-      <source>Watching {0}; end with Ctrl+C.</source>
-      <translation type="unfinished" />
+      <source>Waits for pictures that come into the folders, and does each once it is complete</source>
+      <translation>Wartet auf Bilder, die in die Ordner kommen, und macht jedes, sobald es vollständig ist</translation>
+    </message>
+    <message>
+      <source>Watch for more</source>
+      <translation>Auf weitere warten</translation>
+    </message>
+    <message>
+      <source>Watching {0}.</source>
+      <translation>{0} wird beobachtet.</translation>
     </message>
     <message>
       <source>What a picture is to be made for is not told in a way that is understood.</source>
@@ -2346,8 +2750,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Was so scharf ist wie das Schärfste, gleich mit welchem Kontrast</translation>
     </message>
     <message>
+      <source>What is done stays; the batch view offers to go on with it the next time.</source>
+      <translation>Getanes bleibt; die Stapelansicht bietet das nächste Mal an, weiterzumachen.</translation>
+    </message>
+    <message>
       <source>What is done to the mask as a whole</source>
       <translation>Was mit der ganzen Maske getan wird</translation>
+    </message>
+    <message>
+      <source>What is done where a name is taken already</source>
+      <translation>Was geschieht, wo ein Name schon vergeben ist</translation>
     </message>
     <message>
       <source>What is neutral: as the camera saw it, or set by temperature and tint.</source>
@@ -2356,6 +2768,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>What is of a colour: click on it in the picture, more clicks add</source>
       <translation>Was eine Farbe hat: im Bild darauf klicken, weitere Klicks fügen hinzu</translation>
+    </message>
+    <message>
+      <source>What is suggested for each</source>
+      <translation>Was für jedes vorgeschlagen wird</translation>
     </message>
     <message>
       <source>What is there is too dark or too bright to tell its colour; pick another place.</source>
@@ -2382,6 +2798,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Was dieser Schritt weggenommen hat, ×8</translation>
     </message>
     <message>
+      <source>What to look at by eye stands first.</source>
+      <translation>Was man ansehen sollte, steht zuerst.</translation>
+    </message>
+    <message>
       <source>What was measured</source>
       <translation>Was gemessen wurde</translation>
     </message>
@@ -2396,6 +2816,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>What was taken away, amplified; Alt and the wheel change the factor</source>
       <translation>Was weggenommen wurde, verstärkt; Alt und das Mausrad ändern den Faktor</translation>
+    </message>
+    <message>
+      <source>When to use it</source>
+      <translation>Wann verwenden</translation>
+    </message>
+    <message>
+      <source>When to use it, in one sentence</source>
+      <translation>Wann verwenden, in einem Satz</translation>
     </message>
     <message>
       <source>Where brightness changes more than the noise could: outlines and structure</source>
@@ -2486,6 +2914,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>In Arbeit …</translation>
     </message>
     <message>
+      <source>Write it to a file for others</source>
+      <translation>In eine Datei für andere schreiben</translation>
+    </message>
+    <message>
       <source>Write over it</source>
       <translation>Überschreiben</translation>
     </message>
@@ -2562,6 +2994,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} hinzufügen</translation>
     </message>
     <message>
+      <source>after</source>
+      <translation>nachher</translation>
+    </message>
+    <message>
       <source>all</source>
       <translation>alles</translation>
     </message>
@@ -2571,7 +3007,15 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>another batch is writing into this folder; wait for it, or choose another</source>
-      <translation type="unfinished" />
+      <translation>ein anderer Stapel schreibt in diesen Ordner; warte auf ihn oder wähle einen anderen</translation>
+    </message>
+    <message>
+      <source>any ISO</source>
+      <translation>jeder ISO</translation>
+    </message>
+    <message>
+      <source>any format</source>
+      <translation>jedes Format</translation>
     </message>
     <message>
       <source>apply brightening</source>
@@ -2600,6 +3044,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>bare sensor</source>
       <translation>Sensor ohne Filter</translation>
+    </message>
+    <message>
+      <source>before</source>
+      <translation>vorher</translation>
+    </message>
+    <message>
+      <source>bench</source>
+      <translation>Bank</translation>
     </message>
     <message>
       <source>black</source>
@@ -2674,8 +3126,12 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>nach Rauschen</translation>
     </message>
     <message>
+      <source>came with Dustpan</source>
+      <translation>kam mit Dustpan</translation>
+    </message>
+    <message>
       <source>camera</source>
-      <translation type="unfinished" />
+      <translation>Kamera</translation>
     </message>
     <message>
       <source>camera colours</source>
@@ -2684,6 +3140,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>cancelled</source>
       <translation>abgebrochen</translation>
+    </message>
+    <message>
+      <source>cancelling …</source>
+      <translation>wird abgebrochen …</translation>
+    </message>
+    <message>
+      <source>chain</source>
+      <translation>Kette</translation>
     </message>
     <message>
       <source>change how far shadows are pushed or what was removed is amplified</source>
@@ -2772,6 +3236,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>duplicate {0}</source>
       <translation>{0} verdoppeln</translation>
+    </message>
+    <message>
+      <source>edge width after</source>
+      <translation>Kantenbreite</translation>
     </message>
     <message>
       <source>edges</source>
@@ -2902,8 +3370,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Halo</translation>
     </message>
     <message>
+      <source>halo height</source>
+      <translation>Saumhöhe</translation>
+    </message>
+    <message>
       <source>halo map</source>
       <translation>Halokarte</translation>
+    </message>
+    <message>
+      <source>halos</source>
+      <translation>Säume</translation>
     </message>
     <message>
       <source>halos {0:.0f} → {1:.0f} %</source>
@@ -2962,6 +3438,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>in den Tiefen</translation>
     </message>
     <message>
+      <source>in this process</source>
+      <translation>in diesem Prozess</translation>
+    </message>
+    <message>
       <source>in {0} of the picture</source>
       <translation>in {0} des Bildes</translation>
     </message>
@@ -2975,7 +3455,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it could not be written: {0}</source>
-      <translation type="unfinished" />
+      <translation>sie konnte nicht geschrieben werden: {0}</translation>
     </message>
     <message>
       <source>it could not be written: {0}; nothing was changed</source>
@@ -3003,7 +3483,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it has no steps</source>
-      <translation type="unfinished" />
+      <translation>es hat keine Schritte</translation>
     </message>
     <message>
       <source>it has one colour and no pattern of a filter; the file is damaged or of an unknown camera</source>
@@ -3071,11 +3551,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it is not a recipe</source>
-      <translation type="unfinished" />
+      <translation>es ist kein Rezept</translation>
     </message>
     <message>
       <source>it is not a recipe: it is damaged, or something else</source>
-      <translation type="unfinished" />
+      <translation>es ist kein Rezept: beschädigt oder etwas anderes</translation>
     </message>
     <message>
       <source>it is not a sweep file</source>
@@ -3107,7 +3587,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it is too large for a recipe</source>
-      <translation type="unfinished" />
+      <translation>sie ist zu groß für ein Rezept</translation>
     </message>
     <message>
       <source>it is too large for a sweep file</source>
@@ -3179,7 +3659,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>its worker ended {0} times while it was at it</source>
-      <translation type="unfinished" />
+      <translation>sein Arbeiter endete dabei {0}-mal</translation>
     </message>
     <message>
       <source>keep the mask as {0}</source>
@@ -3195,7 +3675,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>leave it out</source>
-      <translation type="unfinished" />
+      <translation>weglassen</translation>
     </message>
     <message>
       <source>left alone</source>
@@ -3203,7 +3683,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>left for you</source>
-      <translation type="unfinished" />
+      <translation>dir überlassen</translation>
     </message>
     <message>
       <source>levels</source>
@@ -3271,7 +3751,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>mask “{0}”</source>
-      <translation type="unfinished" />
+      <translation>Maske „{0}“</translation>
+    </message>
+    <message>
+      <source>mean moved</source>
+      <translation>Helligkeit</translation>
     </message>
     <message>
       <source>measured</source>
@@ -3315,7 +3799,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>name</source>
-      <translation type="unfinished" />
+      <translation>Name</translation>
+    </message>
+    <message>
+      <source>name taken</source>
+      <translation>Name vergeben</translation>
     </message>
     <message>
       <source>nearly all of it is clipped to black or white</source>
@@ -3323,11 +3811,15 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>newest</source>
-      <translation type="unfinished" />
+      <translation>Neueste</translation>
     </message>
     <message>
       <source>no blur</source>
       <translation>keine Unschärfe</translation>
+    </message>
+    <message>
+      <source>no limit</source>
+      <translation>keine Grenze</translation>
     </message>
     <message>
       <source>no such place in this picture</source>
@@ -3383,7 +3875,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>number the new one</source>
-      <translation type="unfinished" />
+      <translation>das neue nummerieren</translation>
     </message>
     <message>
       <source>of 255</source>
@@ -3426,6 +3918,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ein Teil ihres Pfads ist kein Ordner</translation>
     </message>
     <message>
+      <source>paused</source>
+      <translation>angehalten</translation>
+    </message>
+    <message>
       <source>period</source>
       <translation>Periode</translation>
     </message>
@@ -3442,8 +3938,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bild</translation>
     </message>
     <message>
+      <source>previewing on {0} …</source>
+      <translation>Vorschau an {0} …</translation>
+    </message>
+    <message>
       <source>print</source>
       <translation>Druck</translation>
+    </message>
+    <message>
+      <source>processes</source>
+      <translation>Prozesse</translation>
     </message>
     <message>
       <source>product</source>
@@ -3466,8 +3970,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>px/mm</translation>
     </message>
     <message>
+      <source>quality</source>
+      <translation>Qualität</translation>
+    </message>
+    <message>
       <source>quick</source>
       <translation>schnell</translation>
+    </message>
+    <message>
+      <source>recipe {0}</source>
+      <translation>Rezept {0}</translation>
     </message>
     <message>
       <source>recover</source>
@@ -3495,7 +4007,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>replace it</source>
-      <translation type="unfinished" />
+      <translation>ersetzen</translation>
     </message>
     <message>
       <source>return to {0}</source>
@@ -3584,6 +4096,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>stars</source>
       <translation>Sterne</translation>
+    </message>
+    <message>
+      <source>state</source>
+      <translation>Zustand</translation>
     </message>
     <message>
       <source>step size</source>
@@ -3802,6 +4318,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>grelles Licht</translation>
     </message>
     <message>
+      <source>waits</source>
+      <translation>wartet</translation>
+    </message>
+    <message>
+      <source>what to know</source>
+      <translation>zu wissen</translation>
+    </message>
+    <message>
       <source>white</source>
       <translation>Weiß</translation>
     </message>
@@ -3848,6 +4372,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0:.0f} dB over chance</source>
       <translation>{0:.0f} dB über dem Zufall</translation>
+    </message>
+    <message>
+      <source>{0:.0f} min left</source>
+      <translation>noch {0:.0f} min</translation>
+    </message>
+    <message>
+      <source>{0:.0f} s left</source>
+      <translation>noch {0:.0f} s</translation>
     </message>
     <message>
       <source>{0:.1f} % becomes {1:.0f} %</source>
@@ -3919,11 +4451,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0} done</source>
-      <translation type="unfinished" />
+      <translation>{0} fertig</translation>
     </message>
     <message>
       <source>{0} failed</source>
-      <translation type="unfinished" />
+      <translation>{0} gescheitert</translation>
     </message>
     <message>
       <source>{0} found</source>
@@ -3942,8 +4474,12 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} fasst höchstens {1} px je Seite; wählen Sie TIFF oder PNG</translation>
     </message>
     <message>
+      <source>{0} in all, {1:.0f} s</source>
+      <translation>{0} insgesamt, {1:.0f} s</translation>
+    </message>
+    <message>
       <source>{0} in it is damaged</source>
-      <translation type="unfinished" />
+      <translation>{0} darin ist beschädigt</translation>
     </message>
     <message>
       <source>{0} is the file of an open picture and is not written over.</source>
@@ -3955,7 +4491,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0} left for you</source>
-      <translation type="unfinished" />
+      <translation>{0} dir überlassen</translation>
     </message>
     <message>
       <source>{0} loses a little of the picture; TIFF and PNG keep every sample.</source>
@@ -3979,11 +4515,15 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0} not begun</source>
-      <translation type="unfinished" />
+      <translation>{0} nicht begonnen</translation>
     </message>
     <message>
       <source>{0} of at least {1:.1f} σ</source>
       <translation>{0} ab {1:.1f} σ</translation>
+    </message>
+    <message>
+      <source>{0} of {1}</source>
+      <translation>{0} von {1}</translation>
     </message>
     <message>
       <source>{0} of {1} tiles exact</source>
@@ -4014,12 +4554,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} Werte von {1} waren keine Zahlen; sie wurden aus ihren Nachbarn ergänzt.</translation>
     </message>
     <message>
+      <source>{0} steps</source>
+      <translation>{0} Schritte</translation>
+    </message>
+    <message>
       <source>{0} was saved; the sweep that was there before is now {1}.</source>
       <translation>{0} wurde gespeichert; der Durchgang, der vorher da war, heißt jetzt {1}.</translation>
     </message>
     <message>
       <source>{0} would ask: {1}.</source>
-      <translation type="unfinished" />
+      <translation>{0} würde fragen: {1}.</translation>
     </message>
     <message>
       <source>{0} would be written over {1}, which is one of the pictures.</source>
@@ -4032,6 +4576,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} × {1} px are written, with the colour profile.</source>
       <translation>{0} × {1} px werden geschrieben, mit dem Farbprofil.</translation>
+    </message>
+    <message>
+      <source>{0}, before and after</source>
+      <translation>{0}, vorher und nachher</translation>
     </message>
     <message>
       <source>{0}, off</source>
@@ -4047,7 +4595,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0}: it counts everywhere now</source>
-      <translation type="unfinished" />
+      <translation>{0}: gilt nun überall</translation>
     </message>
     <message>
       <source>{0}: {1:.0f} % of the strength</source>
@@ -4055,7 +4603,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0}: {1:.1f}, others about {2:.1f}</source>
-      <translation type="unfinished" />
+      <translation>{0}: {1:.1f}, andere etwa {2:.1f}</translation>
     </message>
     <message>
       <source>{0}: {1} must be a number from {2:g} to {3:g}{4}, not {5!r}.</source>
@@ -4067,11 +4615,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0}: {1}, which has its place in that picture</source>
-      <translation type="unfinished" />
+      <translation>{0}: {1}, mit seinem Platz in jenem Bild</translation>
     </message>
     <message>
       <source>{0}: {1}, {2} of them</source>
-      <translation type="unfinished" />
+      <translation>{0}: {1}, {2} davon</translation>
     </message>
     <message>
       <source>{0}: {1}. Export unaffected.</source>
@@ -4123,7 +4671,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>“{0}” came with Dustpan and stays as it is; duplicate it to change it.</source>
-      <translation type="unfinished" />
+      <translation>„{0}“ kam mit Dustpan und bleibt, wie es ist; dupliziere es, um es zu ändern.</translation>
     </message>
     <message>
       <source>“{0}” cannot be changed here: {1}.</source>

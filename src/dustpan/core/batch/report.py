@@ -17,7 +17,7 @@ from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import OWN
 from dustpan.core.files.atomic import write_atomically
 from dustpan.core.jobs.one import Outcome, State
-from dustpan.core.language import say
+from dustpan.core.language import mark, say
 from dustpan.core.text import plain
 
 TEMPLATES = Path(__file__).resolve().parent.parent.parent / "report"
@@ -25,6 +25,14 @@ FIGURES = ("noise_left", "texture_kept", "halo_height", "edge_width_after", "mea
 BAD_WAY = {"noise_left": 1, "texture_kept": -1, "halo_height": 1, "edge_width_after": 1, "mean_moved": 0}
 FROM = 3.0  # robust sigmas from the others, from which a figure stands out
 LEAST = {"noise_left": 8.0, "texture_kept": 8.0, "halo_height": 3.0, "edge_width_after": 0.5, "mean_moved": 3.0}
+
+
+TEXTS = (  # of the page
+    mark("Batch of {0}"), mark("Suggested for each picture"), mark("done"), mark("failed"), mark("left for you"),
+    mark("{0} in all, {1:.0f} s"), mark("What to look at by eye stands first."), mark("before"), mark("after"),
+    mark("Stands out: {0}"), mark("noise left"), mark("texture kept"), mark("halos"), mark("edges"),
+    mark("halo height"), mark("edge width after"), mark("mean moved"),
+)  # fmt: skip
 
 
 @dataclass(frozen=True)

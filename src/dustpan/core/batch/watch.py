@@ -86,7 +86,7 @@ def watch_folders(
     out = Path(order.out)
     if journal.order is None or journal.order.key != order.key:
         journal.begin(order, [])
-    tell(say("Watching {0}; end with Ctrl+C.", ", ".join(order.sources)))
+    tell(say("Watching {0}.", ", ".join(order.sources)))
     watcher = Watcher(list(order.sources), out, {Path(source) for source, _ in journal.items})
     if journal.left:
         run_batch(journal, doer, told, cancel)

@@ -17,6 +17,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 from enum import StrEnum
+from functools import partial
 from typing import Any
 
 import cv2
@@ -52,6 +53,7 @@ REGULAR, BOLDER = 0.6, 0.3  # times the noise, for the first estimate and for th
 QUIETEST = 0.4 / 255
 THRESHOLD = 2.7  # sigma of a coefficient
 MOST = 0.08  # encoded, that texture may leave its range by
+QUICK_CALM = 0.8  # px, of what stands in for the cleaned picture in a draft
 CHARTED = 65  # frequencies of the chart
 STEEP, STEEPER, SOFTER = 0.36, 0.48, 0.55  # of the range per px, beside plateaus; px by which it is softened there
 
@@ -169,6 +171,11 @@ def _calm(context: Context) -> Plane:
     return calm_luma(pixels, have, context.region, context.size, _noise(context), context.check)
 
 
+def _calm_quickly(context: Context) -> Plane:
+    pixels, have = context.get(INPUT, CALM_REACH)
+    return np.ascontiguousarray(gaussian(luma(pixels), QUICK_CALM)[context.region.slices(have)])
+
+
 def heard(noise: NoisePrint, blur: BlurOf) -> NoisePrint:
     """The print, as strong as the picture bears out: fine texture is not to pass for noise here."""
     return (noise.whitened() if blur.white else noise).times(blur.quiet)
@@ -183,7 +190,7 @@ def _nothing(found: BlurOf, p: DeblurParams) -> bool:
     return p.kind is Kind.MEASURED and not p.by_place and found.axes[0] < SHARP
 
 
-def _inverted(context: Context) -> Plane:
+def _inverted(context: Context, quick: bool = False) -> Plane:
     """(h, w) luma without the blur, and without the noise that this raised."""
     p, found = context.params, context.facts[BLUR]
     pixels, have = context.get(INPUT, INVERT_REACH)
@@ -192,7 +199,7 @@ def _inverted(context: Context) -> Plane:
     if _nothing(found, p):
         return own
     if not _varies(p):
-        return _without(p, found, plane, have, context)
+        return _without(p, found, plane, have, context, quick)
     sigma = context.facts[BLUR_MAP].of(context.region)
     rung = np.log(np.maximum(sigma, 1e-3) / SIGMAS[0]) / np.log(STEP)  # the first is what is sharp, and left as it is
     rung = np.clip(rung + 1, 0, len(SIGMAS)).astype(np.float32)
@@ -201,7 +208,7 @@ def _inverted(context: Context) -> Plane:
         alike = own
         if n:
             round_one = replace(found, covariance=np.eye(2) * SIGMAS[n - 1] ** 2, radius=0, length=0)
-            alike = _without(p, round_one, plane, have, context)
+            alike = _without(p, round_one, plane, have, context, quick)
         out += np.maximum(1 - np.abs(rung - n), 0) * alike
     return out
 
@@ -210,8 +217,10 @@ def _varies(p: DeblurParams) -> bool:
     return p.by_place and p.kind is Kind.MEASURED
 
 
-def _without(p: DeblurParams, found: BlurOf, plane: Plane, have: Region, context: Context) -> Plane:
-    """(h, w) of the region: a luma plane without one blur."""
+def _without(
+    p: DeblurParams, found: BlurOf, plane: Plane, have: Region, context: Context, quick: bool = False
+) -> Plane:
+    """(h, w) of the region: a luma plane without one blur; the first estimate alone where it has to be quick."""
     noise = _noise(context)
     sigma = _sigma(noise)
     taps = inverse(p, found, sigma)
@@ -225,8 +234,17 @@ def _without(p: DeblurParams, found: BlurOf, plane: Plane, have: Region, context
     first = raised(taps, np.asarray(noise.luma_spectrum, float))
     own = np.ascontiguousarray(sharp)
     pilot = sliding_dct(
-        own[None], first[None], THRESHOLD, one, table[None], len(table) - 1, row_step=2, check=context.check
+        own[None],
+        first[None],
+        THRESHOLD,
+        one,
+        table[None],
+        len(table) - 1,
+        row_step=4 if quick else 2,
+        check=context.check,
     )[0]
+    if quick:
+        return np.ascontiguousarray(pilot[context.region.slices(area)])
     bolder = inverse(p, found, sigma, BOLDER)
     own = np.ascontiguousarray(_filtered(wide, bolder))
     context.check()
@@ -305,6 +323,11 @@ def _unused(_: object, p: DeblurParams) -> dict[str, str]:
     return typed if p.kind is Kind.DIRECTIONAL else typed | {"angle": mark("Only a blur along a line has one.")}
 
 
+def _of_blur(p: DeblurParams) -> tuple:
+    return p.kind, p.size, p.angle, _varies(p)
+
+
+QUICK = Stage("inverted", partial(_inverted, quick=True), key=_of_blur, reach=INVERT_REACH)
 DEBLUR = StepKind(
     id="deblur",
     name="Deblur",
@@ -312,8 +335,14 @@ DEBLUR = StepKind(
     help="Takes out a blur that was measured from the picture, or typed, and holds noise and rims.",
     params=DeblurParams,
     stages=(
-        Stage("calm", _calm, key=lambda p: (), reach=CALM_REACH),
-        Stage("inverted", _inverted, key=lambda p: (p.kind, p.size, p.angle, _varies(p)), reach=INVERT_REACH),
+        Stage(
+            "calm",
+            _calm,
+            key=lambda p: (),
+            reach=CALM_REACH,
+            draft=Stage("calm", _calm_quickly, key=lambda p: (), reach=CALM_REACH),
+        ),
+        Stage("inverted", _inverted, key=_of_blur, reach=INVERT_REACH, draft=QUICK),
         Stage("deblur", _run, reach=GUARD_REACH),
     ),
     facts=lambda p: frozenset({NOISE_PRINT, BLUR, BLUR_MAP} if _varies(p) else {NOISE_PRINT, BLUR}),

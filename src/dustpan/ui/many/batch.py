@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, QUrl, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QDesktopServices, QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QBrush, QColor, QDesktopServices, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
@@ -35,7 +35,7 @@ from dustpan.core.batch.report import rows_of
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import FORMATS, writable
 from dustpan.core.jobs.one import Outcome, State
-from dustpan.core.language import capital
+from dustpan.core.language import capital, mark
 from dustpan.core.picture import Depth
 from dustpan.core.recipes.shelf import Shelf, Shelved
 from dustpan.core.sweep import Sweep
@@ -46,7 +46,10 @@ from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
 from dustpan.ui.many.runner import Runner
 
-COLUMNS = ("picture", "state", "s", "noise left", "texture kept", "halos", "edges", "what to know")
+COLUMNS = (
+    mark("picture"), mark("state"), "s", mark("noise left"), mark("texture kept"), mark("halos"), mark("edges"),
+    mark("what to know"),
+)  # fmt: skip
 FIGURES = ("noise_left", "texture_kept", "halo_height", "edge_width_after")
 SUGGESTED, BENCH = "suggested", "bench"
 
@@ -101,6 +104,9 @@ class BatchView(QDialog):
         self.sources.setAccessibleName(tr("Pictures and folders"))
         self.sources.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.sources.setToolTip(tr("Files and folders; drop more anywhere here, Delete takes the chosen ones out"))
+        away = QShortcut(QKeySequence.StandardKey.Delete, self.sources)
+        away.setContext(Qt.ShortcutContext.WidgetShortcut)
+        away.activated.connect(self.take_out)
         buttons = QHBoxLayout()
         for button in (
             self._button(tr("Pictures …"), tr("Choose pictures"), self._ask_files),
