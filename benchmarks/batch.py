@@ -19,7 +19,7 @@ import numpy as np
 
 from benchmarks.common import FOUR, arguments, photograph, publish, table
 from dustpan.core.batch.batch import prepare, run_batch
-from dustpan.core.batch.doers import Cluster, Doer, Here, Processes
+from dustpan.core.batch.doers import Cluster, Doer, Here, Processes, together_for
 from dustpan.core.batch.journal import Journal, fingerprint
 from dustpan.core.batch.order import Order
 from dustpan.core.files import save_picture
@@ -29,7 +29,7 @@ from dustpan.core.picture import from_array
 from dustpan.core.sweep import Sweep, save_sweep
 
 STEPS = Sweep((parse_step("noise"), parse_step("edge-sharpen")))
-SMALL, LARGE = (24, 320, 240), (4, 3000, 2000)  # how many, width and height
+SMALL, MIDDLE, LARGE = (24, 320, 240), (8, 1200, 900), (4, 3000, 2000)  # how many, width and height
 KILLS = 50
 
 
@@ -82,7 +82,7 @@ def prints(folder: Path) -> dict[str, str]:
 
 def throughput(folder: Path) -> str:
     rows = []
-    for label, (count, width, height) in (("small", SMALL), ("large", LARGE)):
+    for label, (count, width, height) in (("small", SMALL), ("middle", MIDDLE), ("large", LARGE)):
         sources = shots(folder / label, count, width, height)
         truth: dict[str, str] = {}
         plain = 0.0
@@ -90,6 +90,7 @@ def throughput(folder: Path) -> str:
             ("a loop over clean", lambda s, o: loop(s, o)),
             ("batch, one at a time", lambda s, o: _with(Here(1), s, o)),
             ("batch, two at a time", lambda s, o: _with(Here(2), s, o)),
+            ("batch, as it chooses", lambda s, o: _with(Here(together_for(s)), s, o)),
             ("batch, 2 processes", lambda s, o: _with(Processes(2), s, o)),
         ):
             out = folder / f"{label}-{len(rows)}"
@@ -134,15 +135,13 @@ def killed(folder: Path) -> str:
                                    start_new_session=True)  # fmt: skip
         try:
             process.wait(rng.uniform(1.0, 3.2))
-            if process.returncode == 0 and runs > KILLS:
-                break
         except subprocess.TimeoutExpired:
             os.killpg(process.pid, signal.SIGKILL)
             process.wait()
             kills += 1
         if process.returncode == 0:
-            victim = rng.choice(sorted(torn.glob("*.png")))
-            victim.unlink()  # so that there is something left to do
+            for victim in rng.sample(sorted(torn.glob("*.png")), 40):  # so that there is something left to do
+                victim.unlink()
     subprocess.run([*command, "--resume"], check=True, capture_output=True)
     left = [p.name for p in torn.iterdir() if p.name.endswith(".part") or p.name.startswith(".")]
     same = "yes" if prints(torn) == prints(whole) else "NO"

@@ -93,7 +93,7 @@ def batch(
     if threading.current_thread() is threading.main_thread():
         signal.signal(signal.SIGINT, lambda *_: cancel.set())
         signal.signal(signal.SIGTERM, lambda *_: cancel.set())
-    doer = _doer(workers, scheduler)
+    doer = _doer(workers, scheduler, [*(sources or ())])
     told = _Told(as_json)
     try:
         with Journal(out) as journal:
@@ -122,12 +122,12 @@ def batch(
         raise typer.Exit(1)
 
 
-def _doer(workers: int, scheduler: str) -> Doer:
-    from dustpan.core.batch.doers import Cluster, Here, Processes
+def _doer(workers: int, scheduler: str, sources: list[Path]) -> Doer:
+    from dustpan.core.batch.doers import Cluster, Here, Processes, together_for
 
     if scheduler:
         return Cluster(scheduler)
-    return Processes(workers) if workers else Here()
+    return Processes(workers) if workers else Here(together_for(sources))
 
 
 class _Told:

@@ -16,7 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dustpan.core.batch.batch import Pause, prepare, run_batch
-from dustpan.core.batch.doers import Here, Processes, WorkerDied
+from dustpan.core.batch.doers import Here, Processes, WorkerDied, together_for
 from dustpan.core.batch.journal import NAME, Journal, unfinished
 from dustpan.core.batch.order import Order, Taken, check_pattern, named, planned
 from dustpan.core.batch.report import rows_of
@@ -308,3 +308,16 @@ def test_a_watched_folder_is_done_as_it_fills(shots: Path, tmp_path: Path) -> No
     assert sorted(contents(out)) == ["shot 0.png", "shot 1.png"]
     assert open_picture(out / "shot 1.png").size == (96, 128)
     assert json.loads((out / NAME).read_text().splitlines()[0])["items"] == []
+
+
+def test_only_small_pictures_are_done_two_at_a_time(
+    shots: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("os.cpu_count", lambda: 8)
+    assert together_for([shots / "shot 0.png", shots / "shot 1.png"]) == 2
+    save_picture(from_array(np.zeros((900, 900, 3), np.uint8)), tmp_path / "large.png")
+    assert together_for([shots / "shot 0.png", tmp_path / "large.png"]) == 1
+    assert together_for([shots]) == 1  # one of them is torn, and does not say
+    assert together_for([]) == 1
+    monkeypatch.setattr("os.cpu_count", lambda: 1)
+    assert together_for([shots / "shot 0.png"]) == 1

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.batch.batch import Pause, Summary, prepare, run_batch
-from dustpan.core.batch.doers import Here, Processes
+from dustpan.core.batch.doers import Here, Processes, together_for
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order
 from dustpan.core.batch.watch import watch_folders
@@ -77,7 +77,7 @@ class Runner(QObject):
 
     def _run(self, folder: Path, order: Order | None, resume: bool, anew: bool, workers: int, watch: bool) -> None:
         summary, why = None, ""
-        doer = Processes(workers) if workers else Here()
+        doer = Processes(workers) if workers else Here(together_for(order.sources if order else ()))
         watching = threading.Thread(target=self._call_off, args=(doer,), daemon=True)
         try:
             with Journal(folder) as journal:
