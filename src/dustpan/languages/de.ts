@@ -97,7 +97,7 @@
     </message>
     <message>
       <source>A copy that is yours to change</source>
-      <translation>Eine Kopie, die du ändern kannst</translation>
+      <translation>Eine Kopie, die Sie ändern können</translation>
     </message>
     <message>
       <source>A cropped tele shot: the background calm, only what is sharp sharpened.</source>
@@ -305,7 +305,7 @@
     </message>
     <message>
       <source>Begin no further picture until you say so</source>
-      <translation>Kein weiteres Bild beginnen, bis du es sagst</translation>
+      <translation>Kein weiteres Bild beginnen, bis Sie es sagen</translation>
     </message>
     <message>
       <source>Black end</source>
@@ -999,7 +999,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Halo-free detail in one click: laid over twice, by the brightness times itself.</source>
-      <translation>Einzelheiten ohne Säume mit einem Klick: zweimal aufgelegt, nach der Helligkeit mal sich selbst.</translation>
+      <translation>Einzelheiten ohne Halos mit einem Klick: zweimal aufgelegt, nach der Helligkeit mal sich selbst.</translation>
     </message>
     <message>
       <source>Hand back</source>
@@ -1483,7 +1483,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Measured: {0}, {1:.0f} % sure. {2} brings edges from {3} to {4} px, with halos of {5} %.</source>
-      <translation>Gemessen: {0}, {1:.0f} % sicher. {2} bringt Kanten von {3} auf {4} px, mit Säumen von {5} %.</translation>
+      <translation>Gemessen: {0}, {1:.0f} % sicher. {2} bringt Kanten von {3} auf {4} px, mit Halos von {5} %.</translation>
     </message>
     <message>
       <source>Measuring the blur …</source>
@@ -2107,7 +2107,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Say what is to be done.</source>
-      <translation>Sag, was getan werden soll.</translation>
+      <translation>Sagen Sie, was getan werden soll.</translation>
     </message>
     <message>
       <source>Say where to write with --out, or allow replacing the input with --in-place.</source>
@@ -2175,7 +2175,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Sharpens by what the smaller size, or ink, takes away; held within halo limits</source>
-      <translation>Schärft um das, was die kleinere Größe oder Tinte wegnimmt; innerhalb der Saumgrenzen</translation>
+      <translation>Schärft um das, was die kleinere Größe oder Tinte wegnimmt; innerhalb der Halogrenzen</translation>
     </message>
     <message>
       <source>Shift-drag</source>
@@ -2435,7 +2435,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Texture kept and raised, no rim along the skyline.</source>
-      <translation>Textur erhalten und gehoben, kein Saum am Horizont.</translation>
+      <translation>Textur erhalten und gehoben, kein Halo am Horizont.</translation>
     </message>
     <message>
       <source>The blue channel as grey</source>
@@ -3007,7 +3007,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>another batch is writing into this folder; wait for it, or choose another</source>
-      <translation>ein anderer Stapel schreibt in diesen Ordner; warte auf ihn oder wähle einen anderen</translation>
+      <translation>ein anderer Stapel schreibt in diesen Ordner; warten Sie auf ihn oder wählen Sie einen anderen</translation>
     </message>
     <message>
       <source>any ISO</source>
@@ -3371,7 +3371,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>halo height</source>
-      <translation>Saumhöhe</translation>
+      <translation>Halohöhe</translation>
     </message>
     <message>
       <source>halo map</source>
@@ -3379,7 +3379,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>halos</source>
-      <translation>Säume</translation>
+      <translation>Halos</translation>
     </message>
     <message>
       <source>halos {0:.0f} → {1:.0f} %</source>
@@ -3683,7 +3683,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>left for you</source>
-      <translation>dir überlassen</translation>
+      <translation>Ihnen überlassen</translation>
     </message>
     <message>
       <source>levels</source>
@@ -4491,7 +4491,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>{0} left for you</source>
-      <translation>{0} dir überlassen</translation>
+      <translation>{0} Ihnen überlassen</translation>
     </message>
     <message>
       <source>{0} loses a little of the picture; TIFF and PNG keep every sample.</source>
@@ -4671,7 +4671,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>“{0}” came with Dustpan and stays as it is; duplicate it to change it.</source>
-      <translation>„{0}“ kam mit Dustpan und bleibt, wie es ist; dupliziere es, um es zu ändern.</translation>
+      <translation>„{0}“ kam mit Dustpan und bleibt, wie es ist; duplizieren Sie es, um es zu ändern.</translation>
     </message>
     <message>
       <source>“{0}” cannot be changed here: {1}.</source>
