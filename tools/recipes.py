@@ -16,7 +16,7 @@ from dustpan.core.judge.whole import judge_sweep, noise_print
 from dustpan.core.paths import demo_folder
 from dustpan.core.recipes.recipe import Did, Recipe, schema
 from dustpan.core.recipes.shelf import SHIPPED, SUFFIX
-from dustpan.core.recipes.shipped import MADE
+from dustpan.core.recipes.shipped import MADE, SHOWN_ON
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Sweep, describe, with_first_steps
@@ -24,11 +24,6 @@ from dustpan.core.text import as_json
 from dustpan.demo import ensure_demo_data
 
 SCHEMA = Path(__file__).resolve().parent.parent / "docs" / "recipe.schema.json"
-SHOWN_ON = {
-    "concert": "keepers-desk.tif", "wildlife": "shell-drawer.jpg", "landscape": "keepers-desk.jpg",
-    "backlit": "gallery-stair.dng", "somebody-elses-jpeg": "catalogue-card.jpg", "render": "lamp-room.exr",
-    "deep-sky": "star-field.tif", "hand-held": "shell-drawer-moved.tif", "detail-in-lights": "shell-drawer.jpg",
-}  # fmt: skip
 CROP = 64  # px
 
 

@@ -165,6 +165,20 @@ def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening
     assert bench.window.document.sweep.steps[0].params.luminance == 0.8
 
 
+def test_the_bytes_are_those_of_the_window(bench: Bench, lamp: Path, tmp_path: Path) -> None:
+    bench.open(lamp)
+    view = batch(bench, lamp, tmp_path / "out")
+    view.recipe.setCurrentIndex(view.recipe.findData("bench"))
+    bench.click(view.begin)
+    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    bench.window.export()
+    dialog = bench.window.export_dialog
+    dialog.path.setText(str(tmp_path / "window.tif"))
+    bench.click(dialog.start_button)
+    bench.bot.waitUntil(lambda: not dialog.working, timeout=60_000)
+    assert (tmp_path / "out" / "lamp.tif").read_bytes() == (tmp_path / "window.tif").read_bytes()
+
+
 def test_failures_are_listed_first_and_retried_alone(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
     whole = (evening / "shot 1.png").read_bytes()
     (evening / "shot 1.png").write_bytes(whole[:1000])

@@ -4,9 +4,14 @@ from __future__ import annotations
 
 import csv
 import json
+import random
+import shutil
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Callable
+from concurrent.futures import Future
 from dataclasses import replace
 from pathlib import Path
 
@@ -28,7 +33,7 @@ from dustpan.core.grammar import parse_step
 from dustpan.core.jobs.one import Outcome, State, Task, run
 from dustpan.core.picture import from_array
 from dustpan.core.render.cache import Cancel
-from dustpan.core.sweep import Sweep
+from dustpan.core.sweep import Sweep, save_sweep, sweep_from_json
 from tests.core.batch.many import STEPS, Quiet, contents, done, ordered
 
 
@@ -323,3 +328,79 @@ def test_only_small_pictures_are_done_two_at_a_time(
     assert together_for([]) == 1
     monkeypatch.setattr("os.cpu_count", lambda: 1)
     assert together_for([shots / "shot 0.png"]) == 1
+
+
+@pytest.mark.slow
+def test_killed_five_times_and_gone_on_with_nothing_is_missing_and_nothing_twice(shots: Path, tmp_path: Path) -> None:
+    for n in range(4, 24):
+        plane = np.random.default_rng(n).normal(0.4, 0.05, (96, 128, 3)).clip(0, 1)
+        save_picture(from_array((255 * plane).astype(np.uint8)), shots / f"shot {n}.png")
+    whole, torn, kills, rng = tmp_path / "whole", tmp_path / "torn", 0, random.Random(3)
+    done(ordered(shots, whole))
+    recipe = tmp_path / "r.sweep.json"
+    save_sweep(sweep_from_json(STEPS), recipe)
+    command = [sys.executable, "-m", "dustpan", "batch", str(shots), "--out", str(torn), "--recipe", str(recipe)]
+    while kills < 5:
+        extra = ["--resume"] if (torn / NAME).exists() and (torn / NAME).stat().st_size else ["--anew"]
+        process = subprocess.Popen([*command, *extra], stderr=subprocess.DEVNULL)
+        try:
+            process.wait(rng.uniform(1.0, 3.5))
+            for victim in list(torn.glob("*.png"))[:8]:
+                victim.unlink()
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
+            kills += 1
+    ended = subprocess.run([*command, "--resume", "--json"], capture_output=True, text=True, timeout=120)
+    assert json.loads(ended.stdout)["failed"] == 1
+    assert contents(torn) == contents(whole)
+    assert not [p for p in torn.iterdir() if p.name.startswith(".")]
+    assert len(json.loads(ended.stdout)["results"]) == 25
+
+
+class Instant(Here):
+    """Says of everything that it is done, and writes a byte."""
+
+    def submit(self, task: Task, progress: Callable) -> Future:  # type: ignore[override]
+        Path(task.target).write_bytes(b"x")
+        found: Future = Future()
+        found.set_result(Outcome(task.source, task.target, State.DONE))
+        return found
+
+
+@pytest.mark.timeout(120)
+def test_a_thousand_files_are_planned_noted_and_reported(tmp_path: Path) -> None:
+    folder, out, doer = tmp_path / "many", tmp_path / "out", Instant()
+    folder.mkdir()
+    for n in range(1000):
+        (folder / f"{n:04}.png").write_bytes(b"y")
+    with Journal(out) as journal:
+        prepare(journal, ordered(folder, out), False)
+        assert run_batch(journal, doer, Quiet()).done == 1000
+        assert journal.left == []
+    doer.close()
+    assert len((out / "dustpan-batch.csv").read_text().splitlines()) == 1001
+
+
+def test_names_with_every_legal_character_are_done(shots: Path, tmp_path: Path) -> None:
+    whole, folder, out = (shots / "shot 0.png").read_bytes(), tmp_path / "odd", tmp_path / "out"
+    folder.mkdir()
+    names = ["a\nb.png", "-rf.png", "{name}.png", "'$(x)`\".png", "Größe ☂.png", "%s %d.png", "=1+1.png", " .png"]
+    for name in names:
+        (folder / name).write_bytes(whole)
+    (folder / "\udcff.png").write_bytes(whole)  # no UTF-8 at all
+    assert done(ordered(folder, out, reported=True)).done == len(names) + 1
+    assert len(list(out.glob("*.png"))) == len(names) + 1
+    cells = [row[0] for row in csv.reader((out / "dustpan-batch.csv").read_text(errors="replace").splitlines()[1:])]
+    assert not [c for c in cells if c.startswith(("=", "+", "@"))]
+
+
+def test_a_folder_of_results_that_is_gone_ends_in_sentences(shots: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    told = Quiet(lambda n, o: shutil.rmtree(out, ignore_errors=True))
+    with pytest.raises(FileProblem):
+        done(ordered(shots, out), told)
+    assert (shots / "shot 0.png").exists()
+    (tmp_path / "file").write_text("no folder")
+    with pytest.raises(FileProblem):
+        Journal(tmp_path / "file")

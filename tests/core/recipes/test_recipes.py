@@ -12,15 +12,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse
+from dustpan.core.files import open_picture
 from dustpan.core.grammar import parse_step
 from dustpan.core.judge.whole import judge_sweep
+from dustpan.core.paths import demo_folder
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.recipes.recipe import MadeOn, Recipe, load_recipe, recipe_from_json, recipe_of, schema, sweep_in
 from dustpan.core.recipes.shelf import SHIPPED, Order, Shelf, sweep_named
+from dustpan.core.recipes.shipped import MADE, SHOWN_ON
+from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.steps import STEPS
-from dustpan.core.sweep import Step, Sweep, describe, make_step, save_sweep
+from dustpan.core.sweep import Step, Sweep, describe, make_step, save_sweep, with_first_steps
 from dustpan.core.where.mask import How
+from dustpan.demo import ensure_demo_data
 
 SHIPPED_FILES = sorted(SHIPPED.glob("*.recipe.json"))
 DOCS = Path(__file__).resolve().parents[3] / "docs"
@@ -95,6 +100,28 @@ def test_every_shipped_recipe_is_valid_and_does_what_it_says(path: Path, picture
     assert done.shape == picture.pixels.shape
     assert np.isfinite(done).all()
     assert verdict.noise_left is None or verdict.noise_left < 101
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("file", MADE)
+def test_every_shipped_recipe_suits_its_demo_picture(file: str) -> None:
+    ensure_demo_data(demo_folder())
+    picture = open_picture(demo_folder() / SHOWN_ON[file])
+    recipe = load_recipe(SHIPPED / f"{file}.recipe.json")
+    sweep = with_first_steps(recipe.steps(), picture.kind)
+    h, w = picture.size
+    middle = Region(h // 2 - 96, w // 2 - 96, h // 2 + 96, w // 2 + 96)
+    with Renderer(picture) as r:
+        before, after = (r.at_once(s, middle) for s in (r.reference(sweep), sweep))
+    assert np.isfinite(after).all()
+    assert 1e-5 < np.abs(after - before).mean() < 0.1
+    assert recipe.did.before != recipe.did.after
+    assert after.mean() == pytest.approx(before.mean(), abs=0.03)
+
+
+def test_what_was_typed_absolutely_is_marked() -> None:
+    assert "2.2 px *" in recipe_of(sweep("edge-sharpen:radius=2.2"), "x").words()
+    assert "*" not in recipe_of(sweep("edge-sharpen:amount=2"), "x").words()
 
 
 def test_the_published_schema_is_that_of_this_version() -> None:

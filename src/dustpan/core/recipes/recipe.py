@@ -80,7 +80,7 @@ class Recipe(BaseModel):
         return sweep_from_json(self.sweep)
 
     def words(self) -> str:
-        """What it holds: each step with what stands on its chip, and where it counts."""
+        """What it holds: each step with what stands on its chip, * where that was typed absolutely, and where."""
         return " → ".join(_words_of(s) for s in self.steps().steps)
 
     def fixed(self) -> list[str]:
@@ -96,7 +96,7 @@ class Recipe(BaseModel):
 def _words_of(step: AnyStep) -> str:
     if not isinstance(step, Step):
         return step.name
-    words = f"{step.name} {step.summary}".strip()
+    words = f"{step.name} {step.summary}".strip() + (" *" if any(_fixed(step.params)) else "")
     parts = [say("not {0}", p.name) if p.inverted or p.how is How.EXCEPT else p.name for p in step.where.acting]
     return f"{words} ({', '.join(parts)})" if parts else words
 

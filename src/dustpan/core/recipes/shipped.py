@@ -55,3 +55,8 @@ MADE: dict[str, Told] = {  # by the name of its file
         ["fine-detail:radius=3,boost=0.5 @tones:squared=1", "fine-detail:radius=6,boost=0.3 @tones:squared=1"],
     ),
 }  # fmt: skip
+SHOWN_ON = {  # the demo picture that each is for
+    "concert": "keepers-desk.tif", "wildlife": "shell-drawer.jpg", "landscape": "keepers-desk.jpg",
+    "backlit": "gallery-stair.dng", "somebody-elses-jpeg": "catalogue-card.jpg", "render": "lamp-room.exr",
+    "deep-sky": "star-field.tif", "hand-held": "shell-drawer-moved.tif", "detail-in-lights": "shell-drawer.jpg",
+}  # fmt: skip
