@@ -64,6 +64,10 @@ def test_a_sweep_is_kept_named_and_used_on_another_picture(bench: Bench, lamp: P
     bench.wait()
     view.fill()
     choose(view, "Lamps")
+    bench.click(view.batch)
+    assert bench.window.batch.recipe.currentText() == "Lamps"
+    assert bench.window.batch.order().recipe == "Lamps"
+    bench.window.batch.hide()
     bench.bot.waitUntil(lambda: "noise left" in view.figures.text(), timeout=30_000)
     assert all(not side.pixmap().isNull() for side in view.places[0])
     bench.click(view.replace)

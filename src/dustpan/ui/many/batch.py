@@ -238,14 +238,14 @@ class BatchView(QDialog):
 
     def fill_recipes(self, chosen: Shelved | None = None) -> None:
         """Offer what can be done; ``chosen`` is taken."""
-        now = chosen.path if chosen else self.recipe.currentData()
+        now = str(chosen.path) if chosen else self.recipe.currentData()
         self.recipe.blockSignals(True)
         self.recipe.clear()
         self.recipe.addItem(self.tr("What is suggested for each"), SUGGESTED)
         if self.bench is not None:
             self.recipe.addItem(self.tr("The sweep on the bench"), BENCH)
         for s in self.shelf.found():
-            self.recipe.addItem(s.name, s.path)
+            self.recipe.addItem(s.name, str(s.path))
             self.recipe.setItemData(self.recipe.count() - 1, s.when, Qt.ItemDataRole.ToolTipRole)
         at = self.recipe.findData(now) if now else -1
         self.recipe.setCurrentIndex(at if at >= 0 else 1 if self.bench is not None else 0)

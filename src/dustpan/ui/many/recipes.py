@@ -148,6 +148,8 @@ class RecipesView(QDialog):
             grid.addLayout(both, n // 2, n % 2)
             self.places.append(pair)
         self.figures.setObjectName("faint")
+        self.figures.setMinimumHeight(3 * self.figures.fontMetrics().height())  # its words come later
+        self.figures.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.replace = self._button(
             tr("Use instead of this sweep"), tr("The picture's sweep becomes that of the recipe; can be undone"),
             lambda: self.use(True),
