@@ -27,6 +27,11 @@ Part = Annotated[int | None, typer.Option("--part", min=1, help="Which page or i
 Pattern = Annotated[
     str, typer.Option("--pattern", help="The colour filter of a FITS mosaic: RGGB, BGGR, GRBG or GBRG.")
 ]
+Size = Annotated[int, typer.Option("--size", min=0, help="Longest side in px; never made larger.")]
+Use = Annotated[str, typer.Option("--for", help="screen or print: sharpen for it.")]
+PerMm = Annotated[float, typer.Option("--per-mm", help="Pixels on a millimetre of the print.")]
+Spread = Annotated[float, typer.Option("--spread", help="How far ink spreads, in mm.")]
+AS_IT_IS = "as it is"
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 
@@ -37,6 +42,20 @@ def opening(scene_linear: bool | None, part: int | None, pattern: str) -> Openin
     if pattern and pattern not in PATTERNS:
         raise WrongUse("--pattern must be one of {0}.", ", ".join(PATTERNS))
     return Opening(scene_linear, part, pattern)
+
+
+def output(size: int, use: str, per_mm: float, spread: float) -> dict[str, Any]:
+    """What a result is made for, as a task keeps it."""
+    from dustpan.core.finish.output import Use, output_from_json
+
+    if use not in list(Use):
+        raise WrongUse("--for must be one of {0}.", ", ".join(Use))
+    return output_from_json({"longest": size, "use": use, "per_mm": per_mm, "spread": spread}).as_json()
+
+
+def check_depth(depth: str | None) -> None:
+    if depth not in (None, "", "8", "16", "float"):
+        raise WrongUse("--depth must be 8, 16 or float.")
 
 
 def tell(text: str) -> None:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from dustpan.cli.app import AsJson, app, emit, tell
+from dustpan.cli.app import AS_IT_IS, AsJson, PerMm, Size, Spread, Use, app, check_depth, emit, output, tell
 from dustpan.core.errors import WrongUse
 from dustpan.core.text import name_of, plain
 
@@ -34,10 +34,10 @@ def batch(
     ending: Annotated[str, typer.Option("--format", help="Such as .jpg; the pictures' own when left out.")] = "",
     depth: Annotated[str, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = "",
     quality: Annotated[int, typer.Option("--quality", min=1, max=100, help="Of lossy formats.")] = 92,
-    size: Annotated[int, typer.Option("--size", min=0, help="Longest side in px; never made larger.")] = 0,
-    use: Annotated[str, typer.Option("--for", help="screen or print: sharpen for it.")] = "as it is",
-    per_mm: Annotated[float, typer.Option("--per-mm", help="Pixels on a millimetre of the print.")] = 12.0,
-    spread: Annotated[float, typer.Option("--spread", help="How far ink spreads, in mm.")] = 0.04,
+    size: Size = 0,
+    use: Use = AS_IT_IS,
+    per_mm: PerMm = 12.0,
+    spread: Spread = 0.04,
     metadata: Annotated[bool, typer.Option("--metadata/--no-metadata", help="Keep exposure facts.")] = True,
     threads: Annotated[int, typer.Option("--threads", min=0, help="How many tiles at a time.")] = 0,
     workers: Annotated[int, typer.Option("--workers", min=0, help="Processes; 0 for this one.")] = 0,
@@ -55,7 +55,6 @@ def batch(
     from dustpan.core.batch.journal import Journal
     from dustpan.core.batch.order import Order, Taken, planned
     from dustpan.core.batch.watch import watch_folders
-    from dustpan.core.finish.output import Use, output_from_json
     from dustpan.core.grammar import parse_step
     from dustpan.core.recipes.shelf import sweep_named
     from dustpan.core.render.cache import Cancel
@@ -63,16 +62,13 @@ def batch(
 
     if recipe and step:
         raise WrongUse("Give either --recipe or --step, not both.")
-    if depth not in ("", "8", "16", "float"):
-        raise WrongUse("--depth must be 8, 16 or float.")
+    check_depth(depth)
     rules = {"number": Taken.NUMBER, "skip": Taken.SKIP, "replace": Taken.REPLACE}
     if taken not in rules:
         raise WrongUse("--taken must be one of {0}.", ", ".join(rules))
-    if use not in list(Use):
-        raise WrongUse("--for must be one of {0}.", ", ".join(Use))
     if workers and scheduler:
         raise WrongUse("Give either --workers or --scheduler, not both.")
-    output = output_from_json({"longest": size, "use": use, "per_mm": per_mm, "spread": spread}).as_json()
+    made_for = output(size, use, per_mm, spread)
     sweep = sweep_named(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else None
     order = None
     if sources or recipe or step or not resume:
@@ -80,7 +76,7 @@ def batch(
             sources=tuple(str(s.absolute()) for s in sources or ()), out=str(out.absolute()), name=name,
             taken=rules[taken], sweep=sweep.as_json() if sweep else None,
             recipe=Path(recipe).name.removesuffix(".recipe.json") if recipe else "", ending=ending, depth=depth,
-            quality=quality, output=output, metadata=metadata, threads=threads,
+            quality=quality, output=made_for, metadata=metadata, threads=threads,
         )  # fmt: skip
     if dry:
         plan = planned(order) if order else []

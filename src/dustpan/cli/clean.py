@@ -9,7 +9,23 @@ from typing import Annotated
 
 import typer
 
-from dustpan.cli.app import AsJson, Part, Pattern, SceneLinear, app, emit, opening, tell
+from dustpan.cli.app import (
+    AS_IT_IS,
+    AsJson,
+    Part,
+    Pattern,
+    PerMm,
+    SceneLinear,
+    Size,
+    Spread,
+    Use,
+    app,
+    check_depth,
+    emit,
+    opening,
+    output,
+    tell,
+)
 from dustpan.core.errors import WrongUse
 from dustpan.core.text import name_of, plain
 
@@ -27,17 +43,16 @@ def clean(
     depth: Annotated[str | None, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = None,
     threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
     defects: Annotated[Path | None, typer.Option("--map", help="A defect map to fill the places of.")] = None,
-    size: Annotated[int, typer.Option("--size", min=0, help="Longest side in px; never made larger.")] = 0,
-    use: Annotated[str, typer.Option("--for", help="screen or print: sharpen for it.")] = "as it is",
-    per_mm: Annotated[float, typer.Option("--per-mm", help="Pixels on a millimetre of the print.")] = 12.0,
-    spread: Annotated[float, typer.Option("--spread", help="How far ink spreads, in mm.")] = 0.04,
+    size: Size = 0,
+    use: Use = AS_IT_IS,
+    per_mm: PerMm = 12.0,
+    spread: Spread = 0.04,
     scene_linear: SceneLinear = None,
     part: Part = None,
     pattern: Pattern = "",
     as_json: AsJson = False,
 ) -> None:
     """Apply steps to pictures: those given, those of a recipe, or what is suggested for each."""
-    from dustpan.core.finish.output import Use, output_from_json
     from dustpan.core.grammar import parse_step
     from dustpan.core.jobs.one import State, Task, run
     from dustpan.core.jobs.plan import targets
@@ -46,15 +61,12 @@ def clean(
 
     if recipe and step:
         raise WrongUse("Give either --recipe or --step, not both.")
-    if depth not in (None, "8", "16", "float"):
-        raise WrongUse("--depth must be 8, 16 or float.")
+    check_depth(depth)
     sweep = sweep_named(recipe) if recipe else Sweep(tuple(parse_step(s) for s in step)) if step else None
     for kept in sweep.steps if sweep else ():
         if reason := getattr(kept, "reason", ""):
             tell(f"The step “{kept.name}” was left out: {plain(reason)}.")
-    if use not in list(Use):
-        raise WrongUse("--for must be one of {0}.", ", ".join(Use))
-    output = output_from_json({"longest": size, "use": use, "per_mm": per_mm, "spread": spread}).as_json()
+    made_for = output(size, use, per_mm, spread)
     told = sweep.as_json() if sweep else None
     chosen = opening(scene_linear, part, pattern).as_json()
     outcomes = []
@@ -69,7 +81,7 @@ def clean(
             threads or 0,
             chosen,
             str(defects or ""),
-            output,
+            made_for,
         )
         found = run(task, progress=partial(_progress, file.name), tell=tell)
         tell(f"{name_of(file)} → {plain(str(target))}" if found.state is State.DONE else found.error)

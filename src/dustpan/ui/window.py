@@ -28,6 +28,7 @@ from dustpan.ui.dialogs.key_sheet import KeySheet
 from dustpan.ui.dialogs.pictures import PicturesPopup
 from dustpan.ui.dialogs.preferences import PreferencesDialog, load_preferences, save_preferences
 from dustpan.ui.document import Document
+from dustpan.ui.drops import dropped
 from dustpan.ui.exports import Exports, may_write, proposed_name, was_written
 from dustpan.ui.files import Files
 from dustpan.ui.jobs import Jobs
@@ -377,17 +378,11 @@ class Window(QMainWindow):
         return ask(self, text, more, [leave, self.tr("Stay")], usual=1) == leave
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        assert event is not None
-        data = event.mimeData()
-        if data is not None and any(u.isLocalFile() for u in data.urls()):
-            event.acceptProposedAction()
+        dropped(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        assert event is not None
-        data = event.mimeData()
-        if data is not None:
-            self.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
-            event.acceptProposedAction()
+        if found := dropped(event):
+            self.open_files(found)
 
 
 def when_ready(window: Window, then: Callable[[], None], every_ms: int = 100) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, wait
 from dataclasses import dataclass, field
 from functools import partial
@@ -103,7 +103,7 @@ def run_batch(
     told: Told,
     cancel: Cancel | None = None,
     pause: Pause | None = None,
-    only: list[int] | None = None,
+    only: Sequence[int] | None = None,
 ) -> Summary:
     """Do what is left of a journal.
 
@@ -118,7 +118,7 @@ def run_batch(
     cancel, pause = cancel or Cancel(), pause or Pause()
     began, summary = time.monotonic(), Summary()
     assert journal.order is not None
-    todo = deque(n for n in journal.left if only is None or n in only)
+    todo = deque(n for n in (range(len(journal.items)) if only is None else only) if not journal.is_done(n))
     flying: dict[Future[Outcome], int] = {}
     tries: dict[int, int] = {}
     try:
@@ -177,6 +177,3 @@ def _outcome(future: Future[Outcome], item: tuple[str, str]) -> Outcome | None:
         return Outcome(*item, State.FAILED, error=str(error))
     except Exception as error:
         return Outcome(*item, State.FAILED, error=sentence(error, Path(item[0])))
-
-
-Then = Callable[[Summary], None]

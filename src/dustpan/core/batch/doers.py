@@ -153,7 +153,7 @@ class Cluster:
     def __init__(self, address: str) -> None:
         """Raises `WrongUse` where there is no scheduler, or Dask is not installed."""
         try:
-            from distributed import Client
+            from distributed import Client, KilledWorker
         except ImportError:
             raise WrongUse("A scheduler needs the extra “cluster”: pip install dustpan[cluster].") from None
         try:
@@ -161,6 +161,7 @@ class Cluster:
         except (OSError, ValueError, TypeError) as error:
             raise WrongUse("There is no scheduler at {0} ({1}).", address, type(error).__name__) from None
         self._running: set[Any] = set()
+        self._killed = KilledWorker
 
     @property
     def width(self) -> int:
@@ -178,8 +179,10 @@ class Cluster:
                 outer.set_result(_outcome(done.result()))
             elif done.status == "cancelled":
                 outer.set_result(Outcome(task.source, task.target, State.CANCELLED))
+            elif isinstance(error := done.exception(), self._killed):
+                outer.set_exception(WorkerDied(str(error)))
             else:
-                outer.set_exception(WorkerDied(str(done.exception())))
+                outer.set_exception(error or WorkerDied("the scheduler is gone"))
 
         inner.add_done_callback(over)
         return outer

@@ -93,14 +93,14 @@ def watch_folders(
     while not cancel.wanted:
         ready = watcher.look(time.monotonic())
         if ready:
-            items = list(journal.items)
+            items, known = list(journal.items), len(journal.items)
             taken = {target for _, target in items}
             for path in ready:
                 items.append((str(path), _target(order, path, len(items) + 1, taken)))
                 taken.add(items[-1][1])
             journal.grow(items)
             grown(items)
-            run_batch(journal, doer, told, cancel)
+            run_batch(journal, doer, told, cancel, only=range(known, len(items)))
         for _ in range(10):
             if cancel.wanted:
                 return

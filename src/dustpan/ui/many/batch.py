@@ -41,6 +41,7 @@ from dustpan.core.recipes.shelf import Shelf, Shelved
 from dustpan.core.sweep import Sweep
 from dustpan.core.text import plain
 from dustpan.ui.dialogs.output_rows import OutputRows
+from dustpan.ui.drops import dropped
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
@@ -488,14 +489,8 @@ class BatchView(QDialog):
         QDesktopServices.openUrl(QUrl.fromLocalFile(str(self._page)))
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        assert event is not None
-        data = event.mimeData()
-        if data is not None and any(u.isLocalFile() for u in data.urls()):
-            event.acceptProposedAction()
+        dropped(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        assert event is not None
-        data = event.mimeData()
-        if data is not None and not self.runner.running:
-            self.add([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
-            event.acceptProposedAction()
+        if (found := dropped(event)) and not self.runner.running:
+            self.add(found)
