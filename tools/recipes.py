@@ -14,7 +14,7 @@ from dustpan.core.grammar import parse_step
 from dustpan.core.judge.probes import place
 from dustpan.core.judge.whole import judge_sweep, noise_print
 from dustpan.core.paths import demo_folder
-from dustpan.core.recipes.recipe import Did, Recipe, schema
+from dustpan.core.recipes.recipe import Did, MadeOn, Recipe, schema
 from dustpan.core.recipes.shelf import SHIPPED, SUFFIX
 from dustpan.core.recipes.shipped import MADE, SHOWN_ON
 from dustpan.core.render.renderer import Renderer
@@ -53,7 +53,14 @@ def main() -> None:
     ensure_demo_data(demo_folder(), print)
     for file, (name, when, chain, steps) in MADE.items():
         sweep = Sweep(tuple(map(parse_step, steps)))
-        recipe = Recipe(name=name, when=when, chain=chain, sweep=sweep.as_json(), did=_did(SHOWN_ON[file], sweep))
+        recipe = Recipe(
+            name=name,
+            when=when,
+            chain=chain,
+            sweep=sweep.as_json(),
+            did=_did(SHOWN_ON[file], sweep),
+            made_on=MadeOn(picture=SHOWN_ON[file]),
+        )
         (SHIPPED / f"{file}{SUFFIX}").write_text(as_json(recipe.model_dump(mode="json"), indent=2) + "\n")
         print(f"{name}: {recipe.words()}")
     SCHEMA.write_text(as_json(schema(lambda: describe(STEPS)), indent=1) + "\n")

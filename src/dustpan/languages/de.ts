@@ -1043,7 +1043,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>Hot pixels gone and stars untouched, colour noise neutral.</source>
-      <translation>Hotpixel weg und Sterne unberührt, Farbrauschen neutral.</translation>
+      <translation>Heiße Pixel weg und Sterne unberührt, Farbrauschen neutral.</translation>
     </message>
     <message>
       <source>How coarse the texture is that counts: half its period.</source>
