@@ -203,8 +203,8 @@ class BatchView(QDialog):
         side.hide()
         side.setDefaultSectionSize(22)
         for column, width in enumerate((230, 92, 52, 78, 88, 62, 62)):
-            words = head.fontMetrics().horizontalAdvance(tr(COLUMNS[column])) + 18
-            self.table.setColumnWidth(column, max(width, words))
+            titled = head.fontMetrics().horizontalAdvance(tr(COLUMNS[column])) + 18
+            self.table.setColumnWidth(column, max(width, titled))
         head.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
