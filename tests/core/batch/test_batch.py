@@ -320,7 +320,7 @@ def test_only_small_pictures_are_done_two_at_a_time(
 ) -> None:
     monkeypatch.setattr("os.cpu_count", lambda: 8)
     assert together_for([shots / "shot 0.png", shots / "shot 1.png"]) == 2
-    save_picture(from_array(np.zeros((900, 900, 3), np.uint8)), tmp_path / "large.png")
+    save_picture(from_array(np.zeros((1200, 1200, 3), np.uint8)), tmp_path / "large.png")
     assert together_for([shots / "shot 0.png", tmp_path / "large.png"]) == 1
     assert together_for([shots]) == 2
     (shots / "note.txt").write_text("no picture, and does not say")

@@ -25,7 +25,7 @@ from dustpan.core.jobs.one import Outcome, State, Task, run
 from dustpan.core.render.cache import Cancel
 
 Progress = Callable[[int, int], None]
-TOGETHER, LOOKED_AT = 400_000, 12  # px up to which two at a time are faster, and how many pictures are looked at
+TOGETHER, LOOKED_AT = 1_200_000, 12  # px up to which two at a time are faster, and how many pictures are looked at
 LOOK = 0.1  # s between two looks of a worker at whether it was called off
 
 
