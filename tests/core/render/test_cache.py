@@ -59,3 +59,17 @@ def test_an_array_under_two_keys_counts_once() -> None:
     cache.put(("c", (0, 0)), np.zeros(200, np.float32))  # both keys of the first have to go before it fits
     assert cache.held == 800
     assert [cache.get((k, (0, 0))) is None for k in "abc"] == [True, True, False]
+
+
+def test_a_renderer_that_is_closed_lets_go_of_its_own_cache_and_of_no_shared_one(picture: Picture) -> None:
+    sweep = Sweep((make_step("soften"),))
+    shared = Cache()
+    for given in (None, shared):
+        with Renderer(picture, cache=given) as r:
+            r.render(sweep)
+            assert r.cache.held > 0
+    assert shared.held > 0
+    assert r.cache is shared
+    with Renderer(picture) as own:
+        own.render(sweep)
+    assert own.cache.held == 0

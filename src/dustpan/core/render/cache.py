@@ -60,6 +60,14 @@ class Cache:
         """Bytes of the tiles that are kept."""
         return self._bytes
 
+    def clear(self) -> None:
+        """Let go of everything."""
+        with self._lock:
+            self._items.clear()
+            self._facts.clear()
+            self._uses.clear()
+            self._bytes = self._fact_bytes = 0
+
     def get(self, key: Key) -> NDArray | None:
         with self._lock:
             if key not in self._items:

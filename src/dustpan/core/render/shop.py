@@ -27,6 +27,7 @@ class Shop:
         self.picture = picture
         self.size = picture.size
         self.cache = cache or Cache()
+        self._own = cache is None
         self.threads = threads or os.cpu_count() or 2
         self.pool = ThreadPoolExecutor(self.threads, thread_name_prefix="tile")
         self.facts = Facts(picture, self.cache, self.threads, read, sample)
@@ -35,6 +36,8 @@ class Shop:
         """Wait for what is running and give the threads back."""
         self.pool.shutdown(wait=True, cancel_futures=True)
         self.facts.close()
+        if self._own:
+            self.cache.clear()  # at once: what refers to it in circles may live for a while
 
     def subject(self, layers: Layers) -> Subject:
         """What a fact about the result of these layers is about."""
