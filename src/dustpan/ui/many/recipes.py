@@ -362,4 +362,6 @@ def _card(recipe: Recipe) -> QIcon:
             grown = crop.scaled(half, CARD.height(), Qt.AspectRatioMode.KeepAspectRatioByExpanding)
             painter.drawPixmap(n * half, 0, half - 1, CARD.height(), grown, 0, 0, half - 1, CARD.height())
         painter.end()
-    return QIcon(card)
+    icon = QIcon(card)
+    icon.addPixmap(card, QIcon.Mode.Selected)  # a chosen one is not tinted
+    return icon
