@@ -215,11 +215,11 @@ def take_all(app: QApplication, window: Window) -> None:
     wait(app, window)
     keep(window, "edge-profile")
     window.bench.editing.choose(0)
-    window.bench.editing.open_strip()
-    while not all(c.isEnabled() for c in window.bench.editing.strip.cells):
+    window.bench.suggesting.open_strip()
+    while not all(c.isEnabled() for c in window.bench.suggesting.strip.cells):
         app.processEvents()
-    keep(window.bench.editing.strip, "test-strip")
-    window.bench.editing.strip.reject()
+    keep(window.bench.suggesting.strip, "test-strip")
+    window.bench.suggesting.strip.reject()
     window.bench.editing.choose_measured()
     window.bench.canvas.fit()
     wait(app, window)

@@ -132,7 +132,7 @@ def test_the_test_strip_shows_strengths_and_a_click_takes_one(bench: Bench, lamp
     bench.open(lamp)
     w = bench.window
     bench.click(w.bench.tray.strip)
-    cells = w.bench.editing.strip.cells
+    cells = w.bench.suggesting.strip.cells
     bench.bot.waitUntil(lambda: all(c.isEnabled() for c in cells), timeout=30_000)
     assert all(min(c.height(), c.width()) > c.iconSize().height() for c in cells)
     left = [int(c.text().split("noise left ")[1].split(" %")[0]) for c in cells[:4]]

@@ -18,6 +18,7 @@ from dustpan.core.recipes.recipe import load_recipe
 from dustpan.ui.dialogs.preferences import Rule
 from dustpan.ui.many.batch import BatchView
 from dustpan.ui.many.recipes import RecipesView
+from tests.core.batch.many import pictures
 from tests.ui.conftest import Bench
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -26,12 +27,7 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 @pytest.fixture
 def evening(tmp_path: Path) -> Path:
-    folder = tmp_path / "evening"
-    folder.mkdir()
-    for n in range(3):
-        plane = np.random.default_rng(n).normal(0.4, 0.06, (120, 160, 3)).clip(0, 1)
-        save_picture(from_array((255 * plane).astype(np.uint8)), folder / f"shot {n}.png")
-    return folder
+    return pictures(tmp_path / "evening", 3, (120, 160))
 
 
 def recipes(bench: Bench) -> RecipesView:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import signal
 import sys
 import threading
+from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -15,7 +16,6 @@ from dustpan.core.errors import WrongUse
 from dustpan.core.text import name_of, plain
 
 if TYPE_CHECKING:
-    from dustpan.core.batch.doers import Doer
     from dustpan.core.jobs.one import Outcome
 
 
@@ -52,6 +52,7 @@ def batch(
 ) -> None:
     """Do the same to many pictures; what was done, and what to look at, is written beside the results."""
     from dustpan.core.batch.batch import prepare, run_batch
+    from dustpan.core.batch.doers import doer_for
     from dustpan.core.batch.journal import Journal
     from dustpan.core.batch.order import Order, Taken, planned
     from dustpan.core.batch.watch import watch_folders
@@ -89,24 +90,20 @@ def batch(
     if threading.current_thread() is threading.main_thread():
         signal.signal(signal.SIGINT, lambda *_: cancel.set())
         signal.signal(signal.SIGTERM, lambda *_: cancel.set())
-    doer = _doer(workers, scheduler, [*(sources or ())])
-    told = _Told(as_json)
-    try:
-        with Journal(out) as journal:
-            if watch:
-                assert order is not None
-                watch_folders(journal, order, doer, told, cancel, tell)
-                summary = None
-            else:
-                for notice in prepare(journal, order, resume, anew):
-                    tell(notice)
-                told.total = len(journal.items)
-                summary = run_batch(journal, doer, told, cancel)
-            failed = [o for o in journal.outcomes.values() if o.state.value == "failed"]
-            if as_json:
-                emit({"results": [o.as_json() for _, o in sorted(journal.outcomes.items())], "failed": len(failed)})
-    finally:
-        doer.close()
+    told, summary = _Told(as_json), None
+    if watch and order is None:
+        raise WrongUse("Say which folders are to be watched.")
+    with Journal(out) as journal, closing(doer_for(journal.sources_of(order), workers, scheduler)) as doer:
+        if watch and order is not None:
+            watch_folders(journal, order, doer, told, cancel, tell)
+        else:
+            for notice in prepare(journal, order, resume, anew):
+                tell(notice)
+            told.total = len(journal.items)
+            summary = run_batch(journal, doer, told, cancel)
+        failed = [o for o in journal.outcomes.values() if o.state.value == "failed"]
+        if as_json:
+            emit({"results": [o.as_json() for _, o in sorted(journal.outcomes.items())], "failed": len(failed)})
     if summary:
         tell(summary.words())
         for page in summary.report[-1:]:
@@ -116,14 +113,6 @@ def batch(
         raise typer.Exit(1)
     if failed:
         raise typer.Exit(1)
-
-
-def _doer(workers: int, scheduler: str, sources: list[Path]) -> Doer:
-    from dustpan.core.batch.doers import Cluster, Here, Processes, together_for
-
-    if scheduler:
-        return Cluster(scheduler)
-    return Processes(workers) if workers else Here(together_for(sources))
 
 
 class _Told:

@@ -181,6 +181,11 @@ class Sweep:
                 found = found.added(step)[0] if isinstance(step, Step) else found
         return replace(found, masks=tuple(masks.items()))
 
+    def first_of(self, id: str) -> int:
+        """The number of its first step of a kind; -1 without any."""
+        found = (n for n, s in enumerate(self.steps) if isinstance(s, Step) and s.kind.id == id)
+        return next(found, -1)
+
     def chain_of(self, index: int) -> range:
         """The numbers of the steps that stand in one chain with a step; that alone where it is in none."""
         name = getattr(self.steps[index], "part_of", "")

@@ -5,16 +5,29 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+
 from dustpan.core.batch.batch import Summary, prepare, run_batch
 from dustpan.core.batch.doers import Here
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order
+from dustpan.core.files import save_picture
 from dustpan.core.grammar import parse_step
 from dustpan.core.jobs.one import Outcome
+from dustpan.core.picture import from_array
 from dustpan.core.render.cache import Cancel
 from dustpan.core.sweep import Sweep
 
 STEPS = Sweep((parse_step("noise:quality=quick"), parse_step("edge-sharpen"))).as_json()
+
+
+def pictures(folder: Path, count: int, size: tuple[int, int]) -> Path:
+    """A new folder with noisy pictures, ``shot 0.png`` and on."""
+    folder.mkdir()
+    for n in range(count):
+        plane = np.random.default_rng(n).normal(0.4, 0.05, (*size, 3)).clip(0, 1)
+        save_picture(from_array((255 * plane).astype(np.uint8)), folder / f"shot {n}.png")
+    return folder
 
 
 class Quiet:

@@ -8,7 +8,7 @@ from benchmarks.common import photograph
 from scipy import ndimage as ndi
 
 from dustpan.core.errors import Cancelled
-from dustpan.core.judge.suggest_sharpening import HALO, suggest_sharpening
+from dustpan.core.judge.suggest_sharpening import HALO, suggest_sharpening, with_sharpening
 from dustpan.core.judge.whole import judge_sweep
 from dustpan.core.picture import from_array
 from dustpan.core.render.cache import Cancel
@@ -63,3 +63,16 @@ def test_it_can_be_called_off() -> None:
     flag.set()
     with renderer(1.3) as r, pytest.raises(Cancelled):
         suggest_sharpening(r, Sweep(), flag)
+
+
+def test_suggested_amounts_come_into_the_steps_that_are_there_and_the_others_are_added_or_off() -> None:
+    own = Sweep((make_step("deblur"), make_step("edge-sharpen", {"amount": 0.3, "radius": 2.0})))
+    sharper = make_step("edge-sharpen", {"amount": 2.0})
+    off, changed = with_sharpening(own, (sharper,)).steps
+    assert isinstance(off, Step)
+    assert isinstance(changed, Step)
+    assert not off.on
+    assert changed.on
+    assert changed.params.as_json() == own.steps[1].params.as_json() | {"amount": 2.0}  # type: ignore[union-attr]
+    assert with_sharpening(Sweep(), (sharper,)) == Sweep((sharper,))
+    assert with_sharpening(Sweep(), ()) == Sweep()

@@ -84,7 +84,7 @@ def prepare(journal: Journal, order: Order | None, resume: bool, anew: bool = Fa
         return []
     assert journal.order is not None
     if order is not None and order.key != journal.order.key:
-        merged = order.model_copy(update={"sources": order.sources or journal.order.sources})
+        merged = order.model_copy(update={"sources": journal.sources_of(order)})
         journal.begin(merged, journal.items)
         return [say("The recipe or the format has changed since: all pictures are done anew.")]
     changed = [

@@ -220,3 +220,15 @@ def _handed_on(inner: Future, deaths: tuple[type[Exception], ...]) -> Future[Out
 
     inner.add_done_callback(over)
     return outer
+
+
+def doer_for(sources: Iterable[str | Path], workers: int = 0, scheduler: str = "") -> Doer:
+    """Who is to do some pictures, in files or folders.
+
+    Parameters
+    ----------
+    workers : processes; 0 for this one. scheduler : address of a Dask scheduler, and then its workers.
+    """
+    if scheduler:
+        return Cluster(scheduler)
+    return Processes(workers) if workers else Here(together_for(sources))

@@ -58,6 +58,7 @@ class Journal:
         self.items: Items = []
         self.outcomes: dict[int, Outcome] = {}
         self.prints: dict[int, tuple[str, str]] = {}
+        self._looked: dict[int, bool] = {}  # by item, whether it was found to be done; files are read once for that
         try:
             self._file = open(self.path, "a+b")  # noqa: SIM115 - held as long as the batch
         except OSError as error:
@@ -104,7 +105,7 @@ class Journal:
                 raise WrongUse("This batch was begun by a newer Dustpan; go on with that, or update this one.")
             self.order = order_from_json(said["order"])
             self.items = [(str(a), str(b)) for a, b in said["items"]]
-            self.outcomes, self.prints = {}, {}
+            self.outcomes, self.prints, self._looked = {}, {}, {}
             return
         if "more" in said:
             self.items += [(str(a), str(b)) for a, b in said["more"]]
@@ -131,14 +132,24 @@ class Journal:
         prints = fingerprint(outcome.source), fingerprint(outcome.target) if outcome.state is State.DONE else ""
         self._write({"item": number, "outcome": asdict(outcome), "source": prints[0], "target": prints[1]})
         self.outcomes[number], self.prints[number] = outcome, prints
+        self._looked[number] = outcome.state is State.DONE and "" not in prints
 
     def is_done(self, number: int) -> bool:
         """Whether an item need not be done again: its source and its result are what they were."""
-        found = self.outcomes.get(number)
-        if found is None or found.state is not State.DONE:
-            return False
-        source, target = self.items[number]
-        return self.prints[number] == (fingerprint(source), fingerprint(target)) and "" not in self.prints[number]
+        if number not in self._looked:
+            found, prints = self.outcomes.get(number), self.prints.get(number, ("", ""))
+            self._looked[number] = (
+                found is not None
+                and found.state is State.DONE
+                and "" not in prints
+                and (fingerprint(found.source), fingerprint(found.target)) == prints
+            )
+        return self._looked[number]
+
+    def sources_of(self, order: Order | None) -> tuple[str, ...]:
+        """The files and folders that an order says; where it says none, those of the batch that stands here."""
+        found = order.sources if order is not None else ()
+        return found or (self.order.sources if self.order is not None else ())
 
     @property
     def left(self) -> list[int]:

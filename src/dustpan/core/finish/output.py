@@ -31,8 +31,9 @@ from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.sharpen.edge import over_threshold
 from dustpan.core.sharpen.halo_guard import guard, local_range
+from dustpan.core.sharpen.transfer import filter_of, of_gaussian, waves
 
-TAPS, GRID = 5, 64  # px that the sharpening reaches, and frequencies that it is made from
+TAPS = 5  # px that the sharpening reaches
 FLOOR, MOST = 0.08, 3.0  # of the power that is left, below which it is not brought back; the most gain
 LIMIT = {"screen": 2.0, "print": 8.0}  # percent of the local range
 THRESHOLD = 2.0  # × local noise σ
@@ -112,16 +113,11 @@ def filter_for(reduced: bool, soft: float) -> NDArray[np.float32]:
     ----------
     reduced : whether it was averaged over areas. soft : px, see `Output.soft`.
     """
-    f = np.fft.fftfreq(GRID)
-    across = (np.sinc(f) if reduced else np.ones(GRID)) * np.exp(-((2 * np.pi * f * soft) ** 2) / 2)
-    left = across[:, None] * across[None]
-    gain = np.minimum(left / (left * left + FLOOR), MOST)
-    taps = np.fft.fftshift(np.real(np.fft.ifft2(gain / gain[0, 0])))
-    middle = GRID // 2
-    cut = taps[middle - TAPS : middle + TAPS + 1, middle - TAPS : middle + TAPS + 1]
-    fade = np.hanning(2 * TAPS + 3)[1:-1] ** 0.5
-    cut = cut * fade[:, None] * fade[None]
-    return np.asarray(cut / cut.sum(), np.float32)
+    fy, fx = waves()
+    left = of_gaussian(fy, fx, np.eye(2) * soft**2)
+    if reduced:
+        left = left * np.sinc(fy / (2 * np.pi)) * np.sinc(fx / (2 * np.pi))
+    return filter_of(np.minimum(left / (left * left + FLOOR), MOST), TAPS, 0.5)
 
 
 def sharpened(

@@ -25,8 +25,9 @@ from dustpan.core.defects.defect_map import load_map, with_map
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
 from dustpan.core.finish.output import Output, made_for, output_from_json
+from dustpan.core.jobs.find import found_by_steps
 from dustpan.core.judge.suggest import suggest
-from dustpan.core.judge.whole import judge_sweep, worst
+from dustpan.core.judge.whole import judge_and_worst
 from dustpan.core.judge.worst import FigureName
 from dustpan.core.language import mark, say
 from dustpan.core.noise.measure import NOISE_PRINT
@@ -34,7 +35,7 @@ from dustpan.core.picture import Depth, Metadata, Picture
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Progress, Renderer
-from dustpan.core.sweep import Step, Sweep, sweep_from_json, with_first_steps
+from dustpan.core.sweep import Sweep, sweep_from_json, with_first_steps
 from dustpan.core.text import name_of
 
 log = logging.getLogger(__name__)
@@ -194,21 +195,14 @@ class _WouldAsk(Exception):
 
 def _ask_nothing(renderer: Renderer, sweep: Sweep, cancel: Cancel) -> None:
     """Stop at a step that would ask."""
-    acting = 0
-    for step in sweep.steps:
-        if not isinstance(step, Step) or not step.acts:
-            continue
-        if step.kind.hits is not None:
-            facts = {f: renderer.fact(f, sweep, acting, cancel) for f in step.kind.facts(step.params)}
-            if asks := step.kind.hits(facts, step.params).asks:
-                raise _WouldAsk(say("{0} would ask: {1}.", step.name, say(asks)))
-        acting += 1
+    for _, step, hits in found_by_steps(renderer, Sweep(sweep.active), cancel):
+        if hits.asks:
+            raise _WouldAsk(say("{0} would ask: {1}.", step.name, say(hits.asks)))
 
 
 def _reported(renderer: Renderer, sweep: Sweep, cancel: Cancel) -> dict[str, Any]:
     """The verdict, and the place that lost most texture, or the middle, before and after."""
-    found = judge_sweep(renderer, sweep, cancel)
-    places = worst(renderer, sweep, FigureName.TEXTURE_KEPT, cancel)
+    found, places = judge_and_worst(renderer, sweep, FigureName.TEXTURE_KEPT, cancel)
     h, w = renderer.size
     y, x = places[0] if places else (h // 2, w // 2)
     side = CROP // 2

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.hits import Hits
 from dustpan.core.jobs.exact import Exact
+from dustpan.core.jobs.find import found_by_steps
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.judge.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.judge.verdict import Verdict
@@ -190,13 +191,7 @@ class Show:
 
     def _find(self) -> None:
         """By step number, what the steps have found in their inputs."""
-        sweep, found, acting = self.request.sweep, {}, 0
-        for n, step in enumerate(sweep.steps):
-            if isinstance(step, Step) and step.kind.hits is not None:
-                facts = step.kind.facts(step.params)
-                known = {f: self.renderer.fact(f, sweep, acting, self.cancel) for f in facts}
-                found[n] = step.kind.hits(known, step.params)
-            acting += isinstance(step, Step) and step.acts
+        found = {n: hits for n, _, hits in found_by_steps(self.renderer, self.request.sweep, self.cancel)}
         if found:
             self.told.found(found)
 

@@ -8,7 +8,7 @@ strength, so the lowest is also the one that loses least.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -67,6 +67,30 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     left = "–" if found.noise_left is None else f"{found.noise_left:.0f}"
     words = "The lowest strengths that leave {0:.0f} % of the noise in flat parts; measured: {1} %."
     return Suggestion((*first, step), say(words, wanted, left))
+
+
+def with_strengths(sweep: Sweep, found: Sequence[Step], at: int) -> Sweep:
+    """A sweep with the suggested strengths in its step Noise, which is at ``at`` (-1 for none)."""
+    return taken_over(sweep, found, at, "noise", ("luminance", "colour"))
+
+
+def taken_over(sweep: Sweep, found: Sequence[Step], at: int, id: str, fields: Sequence[str]) -> Sweep:
+    """A sweep with what is suggested of one kind.
+
+    Parameters
+    ----------
+    found : suggested steps; the first of kind ``id`` counts.
+    at : the step of that kind in the sweep, which is switched off where none is suggested; -1 where one is added.
+    fields : parameters that are taken over where the step is there; the others stay.
+    """
+    new = next((s for s in found if s.kind.id == id), None)
+    if at < 0:
+        return sweep.added(new)[0] if new else sweep
+    step = sweep.steps[at]
+    if new is None or not isinstance(step, Step):
+        return sweep.changed(at, on=False)
+    values = {name: getattr(new.params, name) for name in fields}
+    return sweep.changed(at, params=step.params.model_copy(update=values), on=True)
 
 
 def _moments(

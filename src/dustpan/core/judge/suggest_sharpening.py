@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from dustpan.core.judge.suggest import Suggestion
+from dustpan.core.judge.suggest import Suggestion, taken_over
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.whole import judge_sweep
 from dustpan.core.language import say
@@ -62,6 +62,13 @@ def suggest_sharpening(renderer: Renderer, sweep: Sweep, cancel: Cancel | None =
     words = say("Measured: {0}, {1:.0f} % sure. {2} brings edges from {3} to {4} px, with halos of {5} %.")
     told = _amounts(chosen), *(_figure(v) for v in (before.edge_width_after, found.edge_width_after, found.halo_height))
     return Suggestion(chosen, words.format(blur.words, 100 * blur.sure, *told))
+
+
+def with_sharpening(sweep: Sweep, found: Sequence[Step]) -> Sweep:
+    """A sweep with suggested steps: amounts of steps that are there are replaced, and what is not suggested is off."""
+    for id in SHARPENING:
+        sweep = taken_over(sweep, found, sweep.first_of(id), id, ("amount",))
+    return sweep
 
 
 def _with(base: Sweep, steps: Sequence[Step]) -> Sweep:

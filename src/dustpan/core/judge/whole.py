@@ -85,10 +85,28 @@ def worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel |
     """The worst places (y, x) of a sweep's result for a figure, on the windows that the verdict is measured on."""
     cancel = cancel or Cancel()
     noise = noise_print(renderer, cancel, sweep)
-    found = [
-        [(y + region.y0, x + region.x0) for y, x in worst_places(figure, *sides, noise)]
-        for region, sides in _sides(renderer, sweep, cancel)
-    ]
+    return _ranked(
+        [_moved(region, worst_places(figure, *sides, noise)) for region, sides in _sides(renderer, sweep, cancel)]
+    )
+
+
+def judge_and_worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel) -> tuple[Verdict, Places]:
+    """Both of these, with the pixels of each window computed once."""
+    noise = noise_print(renderer, cancel, sweep)
+    back: float = renderer.fact(DEBLURRED, sweep, cancel=cancel)
+    verdicts, places = [], []
+    for region, sides in _sides(renderer, sweep, cancel):
+        verdicts.append(judge(*sides, noise, cancel.check, back))
+        places.append(_moved(region, worst_places(figure, *sides, noise)))
+    return combined(verdicts), _ranked(places)
+
+
+def _moved(region: Region, places: Places) -> Places:
+    return [(y + region.y0, x + region.x0) for y, x in places]
+
+
+def _ranked(found: Sequence[Places]) -> Places:
+    """The worst of every window first, then the second of each."""
     return [place for rank in zip_longest(*found) for place in rank if place]
 
 

@@ -26,6 +26,7 @@ from dustpan.core.where.mask import How, Mask
 FORMAT = 1
 SUFFIX = ".recipe.json"
 LONGEST = 4000  # characters of a name or a description
+RELATIVE = "×%σ°"  # one of them stands in the unit of what carries over by itself
 
 
 class MadeOn(BaseModel):
@@ -104,7 +105,8 @@ def _words_of(step: AnyStep) -> str:
 def _fixed(params: Params) -> Iterator[str]:
     for c in params.controls():
         value = getattr(params, c.name)
-        if isinstance(c, Number) and value != c.default and c.unit not in ("", "%", "°") and "×" not in c.unit:
+        absolute = c.unit and not any(sign in c.unit for sign in RELATIVE)
+        if isinstance(c, Number) and absolute and value != c.default:
             yield f"{say(c.label)} {value:g} {say(c.unit)}"
 
 

@@ -40,7 +40,7 @@ from dustpan.core.region import Region, fetch
 from dustpan.core.sharpen.blur_by_place import BLUR_MAP, SIGMAS, STEP
 from dustpan.core.sharpen.blur_of import BLUR, DEBLURRED, BlurOf
 from dustpan.core.sharpen.halo_guard import LOOSE, PLATEAUS_REACH, largest, local_range, plateaus, room
-from dustpan.core.sharpen.transfer import GRID, of_disc, of_gaussian, of_line, waves
+from dustpan.core.sharpen.transfer import GRID, filter_of, of_disc, of_gaussian, of_line, waves
 from dustpan.core.sharpen.wiener_dct import wiener_dct
 from dustpan.core.smooth import gaussian
 from dustpan.core.stage import INPUT, Context, Stage
@@ -117,13 +117,7 @@ def inverse(p: DeblurParams, found: BlurOf, sigma: float, regular: float = REGUL
     power = level * np.maximum(fx * fx + fy * fy, (2 * np.pi / GRID) ** 2) ** (-fall / 2)
     least = max(sigma, QUIETEST) ** 2
     answer = seen * power / (seen * seen * power + regular * least)
-    taps = np.fft.fftshift(np.real(np.fft.ifft2(answer)))
-    middle = GRID // 2
-    n = LONG if _loses(p, found) else TAPS
-    cut = taps[middle - n : middle + n + 1, middle - n : middle + n + 1]
-    fade = np.hanning(2 * n + 3)[1:-1] ** 0.25
-    cut = cut * fade[:, None] * fade[None]
-    return np.asarray(cut / cut.sum(), np.float32)
+    return filter_of(answer, LONG if _loses(p, found) else TAPS, 0.25)
 
 
 def raised(taps: Plane, spectrum: NDArray) -> NDArray[np.float32]:

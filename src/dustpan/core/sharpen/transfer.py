@@ -1,4 +1,4 @@
-"""What a blur does to each frequency: of a Gaussian, a disc and a line.
+"""What a blur does to each frequency: of a Gaussian, a disc and a line; and filters made from what is wished for each.
 
 Frequencies are in radians per px, across (x) and down (y); results lie between -1 and 1, 1 where nothing changes.
 
@@ -39,3 +39,17 @@ def of_line(fy: Waves, fx: Waves, length: float, angle: float) -> Waves:
     """length : px. angle : degrees, from across towards down."""
     turn = np.radians(angle)
     return np.asarray(np.sinc((fx * np.cos(turn) + fy * np.sin(turn)) * length / (2 * np.pi)))
+
+
+def filter_of(gains: Waves, reach: int, fade: float) -> NDArray[np.float32]:
+    """(2 reach + 1, 2 reach + 1) filter with about these gains (64, 64), faded out at its rim; it keeps the mean.
+
+    Parameters
+    ----------
+    fade : power of the window; smaller keeps more of the rim.
+    """
+    taps, middle = np.fft.fftshift(np.real(np.fft.ifft2(gains))), GRID // 2
+    cut = taps[middle - reach : middle + reach + 1, middle - reach : middle + reach + 1]
+    window = np.hanning(2 * reach + 3)[1:-1] ** fade
+    cut = cut * window[:, None] * window[None]
+    return np.asarray(cut / cut.sum(), np.float32)

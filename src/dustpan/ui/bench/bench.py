@@ -18,6 +18,7 @@ from dustpan.ui.bench.masking import Masking
 from dustpan.ui.bench.parts import BenchParts
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import BenchState
+from dustpan.ui.bench.suggesting import Suggesting
 from dustpan.ui.bench.watching import Watching
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
@@ -42,6 +43,7 @@ class Bench(BenchParts):
         self.looking = Looking(self.showing, self._links)
         self.watching = Watching(self.showing, self._links)
         self.editing = Editing(self.showing, self.compare, self.looking, self._links)
+        self.suggesting = Suggesting(self.showing, self.editing, self._links)
         self.asides = Asides(self.showing, self.editing)
         self.finding = Finding(self.showing, self.editing, self._links)
         self.masking = Masking(self.showing, self.editing, self.looking, self._links)
@@ -106,15 +108,15 @@ class Bench(BenchParts):
             *self.watching.actions(),
             Action("fold-tray", "view", tr("Fold the tray"), "T", self.fold_tray, apart=True),
         ]
-        editing = self.editing.actions()
-        first, rest = editing[:2], editing[2:]
         return [
-            *first,
+            *self.editing.history_actions(),
             *view,
             *self.compare.actions(),
-            rest[0],
+            self.editing.return_action(),
             *self.looking.actions(),
-            *rest[1:],
+            *self.editing.adding_actions(),
+            *self.suggesting.actions(),
+            *self.editing.actions(),
             *self.finding.actions(),
             *self.masking.actions(),
         ]

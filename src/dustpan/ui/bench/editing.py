@@ -15,9 +15,6 @@ from dustpan.core.develop.step import White
 from dustpan.core.errors import WrongUse
 from dustpan.core.finish.levels import Levels, automatic
 from dustpan.core.finish.tone import TONE, ToneParams, values_of
-from dustpan.core.judge.probes import Probe, Role
-from dustpan.core.judge.suggest import Suggestion
-from dustpan.core.judge.suggest_sharpening import SHARPENING
 from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
@@ -32,7 +29,6 @@ from dustpan.ui.bench.profiles import Line, edge_profiles
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import BEFORE_STEP, BRIGHTEN, MEASURED, Half
 from dustpan.ui.controls.choice import ChoiceRow
-from dustpan.ui.dialogs.test_strip import SIDE, TestStrip, variants
 from dustpan.ui.document import Document
 from dustpan.ui.instruments.chart import Charted
 
@@ -52,11 +48,9 @@ class Editing(QObject):
         super().__init__(showing.parts)
         self.showing, self.compare, self.looking = showing, compare, looking
         self.parts, self.state, self.jobs = showing.parts, showing.state, showing.jobs
-        self.strip: TestStrip | None = None
         jobs, line, tray = self.jobs, self.parts.sweep_line, self.parts.tray
         links.add([
-            (jobs.measured, self._measured), (jobs.suggested, self._suggested), (jobs.costs_ready, self._costs_ready),
-            (jobs.sharpening_ready, self._sharpening),
+            (jobs.measured, self._measured), (jobs.costs_ready, self._costs_ready),
         ])  # fmt: skip
         connect([
             (showing.exact, self.show_tray), (showing.settled, self.show_tray),
@@ -68,7 +62,6 @@ class Editing(QObject):
             (line.open_wanted, self.open_chain),
             (tray.changed, self.set_values), (tray.opacity_changed, self.set_opacity),
             (tray.blend_changed, self.set_blend), (tray.remove_wanted, lambda: self.remove_step(self.state.chosen)),
-            (tray.suggestion_wanted, self.suggest), (tray.strip_wanted, self.open_strip),
             (tray.more.toggled, lambda _: self.show_tray()), (tray.pick_wanted, self.arm_white),
             (self.parts.white_tool.picked, self.pick_white), (tray.automatic_wanted, self.levels_from_sky),
             (tray.linked_changed, self.link_channels), (tray.apply_wanted, self.apply_brightening),
@@ -342,7 +335,7 @@ class Editing(QObject):
     def pick_white(self, y: int, x: int) -> None:
         """Take what is there for neutral."""
         self.arm_white(False)
-        d, at = self.state.document, self._step_of("develop")
+        d, at = self.state.document, self.state.sweep.first_of("develop")
         if d is None or at < 0:
             return
         try:
@@ -355,11 +348,6 @@ class Editing(QObject):
         p = step.params.model_copy(update={"white": White.SET, "temperature": round(kelvin), "tint": round(tint)})
         self.change(self.parts.tr("pick white"), d.sweep.changed(at, params=p))
         d.history.settle()
-
-    def _step_of(self, id: str) -> int:
-        """The number of the first step of a kind; -1 without any."""
-        found = (n for n, s in enumerate(self.state.sweep.steps) if isinstance(s, Step) and s.kind.id == id)
-        return next(found, -1)
 
     # -------------------------------------------------------------- brightened for viewing
 
@@ -408,7 +396,7 @@ class Editing(QObject):
         d, levels = self.state.document, self.state.look.levels
         if d is None or levels is None:
             return
-        at = self._step_of("tone")
+        at = d.sweep.first_of("tone")
         step = make_step("tone", values_of(levels)) if at < 0 else self.state.step(at)
         assert step is not None
         if at < 0:
@@ -419,100 +407,30 @@ class Editing(QObject):
         self.looking.inspect(PICTURE)
         self.change(self.parts.tr("apply brightening"), sweep)
 
-    # -------------------------------------------------------------- suggestions and the test strip
-
-    def _noise_step(self) -> int:
-        """The number of the chosen Noise step, or of the first one; -1 without any."""
-        step = self.state.step()
-        return self.state.chosen if step and step.kind.id == "noise" else self._step_of("noise")
-
-    def suggest(self) -> None:
-        """Find the lowest strengths that do the job, in the background; of a step that sharpens, how to sharpen."""
-        step, d = self.state.step(), self.state.document
-        if d and step and step.kind.id in SHARPENING:
-            self.suggest_sharpening()
-        elif d:
-            self.parts.bottom.state.setText(self.parts.tr("looking for the lowest strengths …"))
-            self.jobs.ask_suggestion(d)
-
-    def suggest_sharpening(self) -> None:
-        """Find what brings the edges to where the pixel grid ends, in the background."""
-        if d := self.state.document:
-            self.parts.bottom.state.setText(self.parts.tr("looking for the blur and the amounts …"))
-            self.jobs.ask_sharpening(d)
-
-    def _sharpening(self, document: Document, found: Suggestion) -> None:
-        """Take the suggested amounts over, where steps that sharpen are there already."""
-        if document is not self.state.document:
-            return
-        self.parts.notice.tell(found.why)
-        self.parts.bottom.state.setText("")
-        sweep = document.sweep
-        for id in SHARPENING:
-            at, new = self._step_of(id), next((s for s in found.steps if s.kind.id == id), None)
-            step = self.state.step(at) if at >= 0 else None
-            if new and step is None:
-                sweep = sweep.added(new)[0]
-            elif new and step is not None:
-                amount = step.params.model_copy(update={"amount": new.params.amount})  # type: ignore[attr-defined]
-                sweep = sweep.changed(self._in(sweep, id), params=amount, on=True)
-            elif step is not None:
-                sweep = sweep.changed(self._in(sweep, id), on=False)
-        self.change(self.parts.tr("suggested sharpening"), sweep)
-
-    @staticmethod
-    def _in(sweep: Sweep, id: str) -> int:
-        """The number of the first step of a kind in a sweep."""
-        return next(n for n, s in enumerate(sweep.steps) if isinstance(s, Step) and s.kind.id == id)
-
-    def _suggested(self, document: Document, found: Suggestion) -> None:
-        if document is not self.state.document:
-            return
-        self.parts.notice.tell(found.why)
-        self.parts.bottom.state.setText("")
-        at, sweep = self._noise_step(), document.sweep
-        step = self.state.step(at)
-        noise = next((s for s in found.steps if s.kind.id == "noise"), None)
-        if noise and step is None:
-            sweep = sweep.added(noise)[0]
-        elif noise and step is not None:
-            wanted = noise.params
-            update = {name: getattr(wanted, name) for name in ("luminance", "colour")}
-            sweep = sweep.changed(at, params=step.params.model_copy(update=update), on=True)
-        elif step is not None:
-            sweep = sweep.changed(at, on=False)
-        self.change(self.parts.tr("suggested strengths"), sweep)
-
-    def open_strip(self) -> None:
-        """Show the middle of the view at several strengths of Noise, to pick from."""
-        at, d = self._noise_step(), self.state.document
-        if d and at >= 0:
-            v = self.parts.canvas.visible_region()
-            middle = Probe(Role.OWN, (v.y0 + v.y1) // 2, (v.x0 + v.x1) // 2)
-            region = middle.region(d.picture.size, SIDE)
-            self.strip = TestStrip(d, variants(d.sweep, at), region, self.jobs, self.parts)
-            words = self.parts.tr("strength from the test strip")
-            self.strip.taken.connect(lambda sweep: self.change(words, sweep))
-            self.strip.open()
-
     # -------------------------------------------------------------- actions
 
-    def actions(self) -> list[Action]:
-        tr, state = self.parts.tr, self.state
-        adding = [
+    def history_actions(self) -> list[Action]:
+        tr = self.parts.tr
+        return [
+            Action("undo", "edit", tr("Undo"), "Ctrl+Z", self.undo, "undo"),
+            Action("redo", "edit", tr("Redo"), "Ctrl+Shift+Z", self.redo, "redo"),
+        ]
+
+    def return_action(self) -> Action:
+        words = self.parts.tr("Return to the kept state")
+        return Action("return-to-kept", "compare", words, "Shift+K", self.return_to_kept, "return")
+
+    def adding_actions(self) -> list[Action]:
+        tr = self.parts.tr
+        return [
             Action(f"add-{k.id}", "step", tr("Add {0}").format(tr(k.name)), numbered("Ctrl+Alt", n),
                    partial(self.add_step, k.id))
             for n, k in enumerate(STEPS, 1)
         ]  # fmt: skip
+
+    def actions(self) -> list[Action]:
+        tr, state = self.parts.tr, self.state
         return [
-            Action("undo", "edit", tr("Undo"), "Ctrl+Z", self.undo, "undo"),
-            Action("redo", "edit", tr("Redo"), "Ctrl+Shift+Z", self.redo, "redo"),
-            Action("return-to-kept", "compare", tr("Return to the kept state"), "Shift+K", self.return_to_kept,
-                   "return"),
-            *adding,
-            Action("suggest", "step", tr("Suggest strengths"), "G", self.suggest, apart=True),
-            Action("suggest-sharpening", "step", tr("Suggest sharpening"), "Shift+G", self.suggest_sharpening),
-            Action("strip", "step", tr("Test strip"), "Y", self.open_strip),
             Action("toggle", "step", tr("Off or on"), "O", self.toggle_chosen),
             Action("duplicate", "step", tr("Duplicate"), "Ctrl+D", lambda: self.duplicate_step(state.chosen)),
             Action("earlier", "step", tr("Earlier"), "Ctrl+Left",

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import threading
+from contextlib import closing
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.batch.batch import Pause, Summary, prepare, run_batch
-from dustpan.core.batch.doers import Here, Processes, together_for
+from dustpan.core.batch.doers import Doer, doer_for
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order
 from dustpan.core.batch.watch import watch_folders
@@ -77,11 +78,8 @@ class Runner(QObject):
 
     def _run(self, folder: Path, order: Order | None, resume: bool, anew: bool, workers: int, watch: bool) -> None:
         summary, why = None, ""
-        doer = Processes(workers) if workers else Here(together_for(order.sources if order else ()))
-        watching = threading.Thread(target=self._call_off, args=(doer,), daemon=True)
         try:
-            with Journal(folder) as journal:
-                watching.start()
+            with Journal(folder) as journal, closing(doer_for(journal.sources_of(order), workers)) as doer:
                 if watch and order is not None:
                     self._watch(journal, order, doer)
                 else:
@@ -90,11 +88,9 @@ class Runner(QObject):
             why = str(error)
         except Exception as error:
             why = sentence(error)
-        finally:
-            doer.close()
         self.finished.emit(summary, why)
 
-    def _do(self, journal: Journal, order: Order | None, resume: bool, anew: bool, doer: Here | Processes) -> Summary:
+    def _do(self, journal: Journal, order: Order | None, resume: bool, anew: bool, doer: Doer) -> Summary:
         for notice in prepare(journal, order, resume, anew):
             self.noticed.emit(notice)
         left = set(journal.left)
@@ -102,19 +98,11 @@ class Runner(QObject):
         self.planned.emit(list(journal.items), known)
         return run_batch(journal, doer, _Signals(self), self._cancel, self._pause)
 
-    def _watch(self, journal: Journal, order: Order, doer: Here | Processes) -> None:
+    def _watch(self, journal: Journal, order: Order, doer: Doer) -> None:
         def grown(items: list[tuple[str, str]]) -> None:
             self.planned.emit(list(items), dict(journal.outcomes))
 
         watch_folders(journal, order, doer, _Signals(self), self._cancel, self.noticed.emit, grown=grown)
-
-    def _call_off(self, doer: Here | Processes) -> None:
-        """What is going on ends at once when the batch is cancelled."""
-        while self._thread is not None and self._thread.is_alive():
-            self._cancel._event.wait(0.5)
-            if self._cancel.wanted:
-                doer.call_off()
-                return
 
 
 class _Signals:
