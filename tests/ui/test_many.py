@@ -138,8 +138,13 @@ def batch(bench: Bench, evening: Path, out: Path) -> BatchView:
     buttons, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     view.dropEvent(QDropEvent(where, Qt.DropAction.CopyAction, mime, buttons, keys))
     view.out.setText(str(out))
-    view.show_plan()
+    plan(bench, view)
     return view
+
+
+def plan(bench: Bench, view: BatchView) -> None:
+    with bench.bot.waitSignal(view.planning.ready, timeout=10_000):
+        view.show_plan()
 
 
 def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
@@ -148,7 +153,7 @@ def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening
     view = batch(bench, evening, out)
     assert "shot 0.png → shot 0.png" in view.becomes.text()
     view.pattern.setText("{number:02} {name}")
-    view.show_plan()
+    plan(bench, view)
     assert "01 shot 0.png" in view.becomes.text()
     titles = []
     view.progressed.connect(lambda *_: titles.append(bench.window.windowTitle()))
@@ -212,7 +217,7 @@ def test_a_batch_is_cancelled_within_a_second_and_gone_on_with(
     assert left[1] == 3
     view.runner.ended.disconnect()
     view.runner.ended.connect(view._item_ended)
-    view.show_plan()
+    plan(bench, view)
     assert view.resume.isVisible()
     assert "was not finished" in view.note.text()
     bench.click(view.resume)

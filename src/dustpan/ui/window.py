@@ -353,6 +353,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         if self.batch is not None:
+            self.batch.planning.stop()
             self.batch.runner.stop()
         app = QApplication.instance()
         if app is not None:

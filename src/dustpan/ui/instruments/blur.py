@@ -85,7 +85,7 @@ class BlurInstrument(Chart):
 
     def draw(self, painter: QPainter) -> None:
         c = colours()
-        self.words(painter, "0", "0.5", self.tr("cycles per px"), "1", "0")
+        self.words(painter, "0", "0.5", self.tr("cycles per px"), "1", "0", float(self.to_y(1.0)) - self.area.top())
         if not len(self.frequency):
             painter.setPen(QColor(c.faint))
             painter.drawText(self.area, Qt.AlignmentFlag.AlignCenter, self.tr("Measuring the blur …"))

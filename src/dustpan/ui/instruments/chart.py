@@ -174,8 +174,10 @@ class Chart(QWidget):
         across = self.area.left() + np.asarray(x, float) * self.area.width()
         painter.drawPolyline(QPolygonF(list(map(QPointF, across.tolist(), self.to_y(np.asarray(y, float)).tolist()))))
 
-    def words(self, painter: QPainter, left: str, right: str, unit: str, top: str, low: str = "0") -> None:
-        """Words along the bottom and figures up the side."""
+    def words(
+        self, painter: QPainter, left: str, right: str, unit: str, top: str, low: str = "0", below_top: float = 0.0
+    ) -> None:
+        """Words along the bottom and figures up the side; that of the top can stand some pixels below it."""
         painter.setPen(QColor(colours().faint))
         below = QRectF(self.area.left(), self.area.bottom() + 2, self.area.width(), 15)
         painter.drawText(below, Qt.AlignmentFlag.AlignLeft, left)
@@ -185,5 +187,5 @@ class Chart(QWidget):
         if ends + metrics.horizontalAdvance(unit) + 12 <= below.width():
             painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, unit)
         flag = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(0, self.area.top() - 7, 26, 14), flag, top)
+        painter.drawText(QRectF(0, self.area.top() - 7 + below_top, 26, 14), flag, top)
         painter.drawText(QRectF(0, self.area.bottom() - 8, 26, 14), flag, low)

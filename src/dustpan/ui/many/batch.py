@@ -29,8 +29,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dustpan.core.batch.batch import Summary
-from dustpan.core.batch.journal import unfinished
-from dustpan.core.batch.order import Order, Taken, named, pictures_in, planned
+from dustpan.core.batch.order import Order, Taken
 from dustpan.core.batch.report import rows_of
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import FORMATS, writable
@@ -45,6 +44,7 @@ from dustpan.ui.drops import dropped
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
+from dustpan.ui.many.planning import Plan, Planning
 from dustpan.ui.many.runner import Runner
 
 COLUMNS = (
@@ -67,6 +67,7 @@ class BatchView(QDialog):
     def __init__(self, shelf: Shelf, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
         self.shelf, self.runner = shelf, Runner(self)
+        self.planning = Planning(self, self.runner.opening)
         self.bench: Sweep | None = None
         self.outcomes: dict[int, Outcome] = {}
         self.items: list[tuple[str, str]] = []
@@ -79,6 +80,7 @@ class BatchView(QDialog):
         self._build()
         r = self.runner
         for signal, slot in (
+            (self.planning.ready, self._show_plan),
             (r.planned, self._planned), (r.noticed, self.note.setText), (r.began, self._item_began),
             (r.progressed, self._item_progressed), (r.ended, self._item_ended), (r.finished, self._finished),
         ):  # fmt: skip
@@ -87,6 +89,10 @@ class BatchView(QDialog):
         self._looking.setSingleShot(True)
         self._looking.setInterval(200)
         self._looking.timeout.connect(self.show_plan)
+        for button in (self.resume, self.pause, self.cancel, self.again):
+            button.setVisible(False)
+        for button in (self.begin, self.report):
+            button.setEnabled(False)
         self.fill_recipes()
         self.show_plan()
 
@@ -298,35 +304,27 @@ class BatchView(QDialog):
         """What will be written where, before it is begun."""
         if self.runner.running:
             return
-        self._offer_to_go_on()
-        try:
-            order = self.order()
-            self.items = planned(order)
-        except DustpanError as error:
-            self.items = []
-            self.becomes.setText(str(error) if self.sources.count() else self.tr("Add pictures, or drop them here."))
-        else:
-            first = next(pictures_in(order.sources, Path(order.out)))
-            self.becomes.setText(f"{plain(first.name)} → {plain(named(order, first, 1))}")
-        self.outcomes, self._shares = {}, {}
+        order: Order | str = self.tr("Add pictures, or drop them here.")
+        if self.sources.count():
+            try:
+                order = self.order()
+            except DustpanError as error:
+                order = str(error)
+        self.planning.ask(self.out.text(), order)
+
+    def _show_plan(self, plan: Plan) -> None:
+        self.items, self.outcomes, self._shares = list(plan.items), {}, {}
+        self.becomes.setText(plan.words)
+        self.note.setText(plan.problem)
+        self.resume.setVisible(plan.left is not None)
+        if plan.left is not None:
+            words = self.tr("A batch in this folder was not finished: {0} of {1} pictures are left.")
+            self.note.setText(words.format(*plan.left))
+        for button in (self.pause, self.cancel, self.again):
+            button.setVisible(False)
+        self.report.setEnabled(bool(self.out.text()) and self._page.is_file())
         self._fill_table()
         self.begin.setEnabled(bool(self.items) or (self.watch.isChecked() and self.sources.count() > 0))
-
-    def _offer_to_go_on(self) -> None:
-        try:
-            found = unfinished(Path(self.out.text())) if self.out.text() else None
-        except DustpanError as error:
-            self.note.setText(str(error))
-            found = None
-        self.resume.setVisible(found is not None)
-        if found is not None:
-            words = self.tr("A batch in this folder was not finished: {0} of {1} pictures are left.")
-            self.note.setText(words.format(*found))
-        elif not self.runner.running:
-            self.note.setText("")
-        for button, on in ((self.pause, False), (self.cancel, False), (self.again, False)):
-            button.setVisible(on)
-        self.report.setEnabled(bool(self.out.text()) and self._page.is_file())
 
     @property
     def _page(self) -> Path:
@@ -364,6 +362,7 @@ class BatchView(QDialog):
         self.left.setText(self.tr("cancelling …"))
 
     def _running(self, on: bool) -> None:
+        self.planning.forget()
         for widget in (self.begin, self.resume, self.again):
             widget.setVisible(False if on else widget is self.begin)
         for widget in (self.pause, self.cancel):

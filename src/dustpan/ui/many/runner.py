@@ -33,6 +33,7 @@ class Runner(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
+        self.opening = threading.Lock()  # held by whoever of this window opens a journal: one at a time can
         self._thread: threading.Thread | None = None
         self._cancel, self._pause = Cancel(), Pause()
 
@@ -79,7 +80,9 @@ class Runner(QObject):
     def _run(self, folder: Path, order: Order | None, resume: bool, anew: bool, workers: int, watch: bool) -> None:
         summary, why = None, ""
         try:
-            with Journal(folder) as journal, closing(doer_for(journal.sources_of(order), workers)) as doer:
+            with self.opening:
+                opened = Journal(folder)
+            with opened as journal, closing(doer_for(journal.sources_of(order), workers)) as doer:
                 if watch and order is not None:
                     self._watch(journal, order, doer)
                 else:
