@@ -172,6 +172,7 @@ def test_verdict(run: Run, file: Path, tmp_path: Path, truth: np.ndarray) -> Non
         ("clean", "x.tif", "--out", "y.tif", "--step", "noise:loud=3"), ("clean", "--out", "y.tif"),
         ("clean", "x.tif", "--out", "y.tif", "--depth", "12"), ("verdict", "x.tif"),
         ("clean", "x.tif", "--out", "y.tif", "--recipe", "a.json", "--step", "noise"),
+        ("batch", "x.tif", "--taken", "ask"), ("batch", "--watch", "--resume"), ("recipes", "--loud"),
     ],
 )  # fmt: skip
 def test_wrong_use_is_exit_code_2(run: Run, words: tuple) -> None:
@@ -407,3 +408,24 @@ def test_a_defect_map_is_written_and_used(run: Run, tmp_path: Path) -> None:
     assert code == 1
     assert "160 × 120 px" in told
     assert run("find", str(dark), "--step", "stripes", "--map", str(map_file))[0] != 0
+
+
+def test_a_batch_says_what_it_would_write_does_it_and_is_gone_on_with(run: Run, file: Path, tmp_path: Path) -> None:
+    out, torn = tmp_path / "done", tmp_path / "torn.tif"
+    whole = file.read_bytes()
+    torn.write_bytes(whole[:900])
+    words = ("batch", file, torn, "--out", out, "--step", "noise:quality=quick", "--name", "{number} {name}")
+    code, told, _ = run(*words, "--dry-run")
+    assert (code, out.exists()) == (0, False)
+    assert "lamp.tif → " in told
+    assert "2 torn.tif" in told
+    code, told, err = run(*words, "--json")
+    found = json.loads(told)
+    assert (code, found["failed"]) == (1, 1)
+    assert (out / "1 lamp.tif").exists()
+    assert "1 done, 1 failed." in err
+    torn.write_bytes(whole)
+    code, _, err = run("batch", "--resume", "--out", out)
+    assert code == 0
+    assert "1 done." in err
+    assert (out / "2 torn.tif").read_bytes() == (out / "1 lamp.tif").read_bytes()

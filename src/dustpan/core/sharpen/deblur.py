@@ -299,7 +299,7 @@ def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
     if p.by_place:
         least, most = facts[BLUR_MAP].span
         proof = say("a blur of {0:.2f} to {1:.2f} px, by place", least, most)
-        return Hits(*nowhere, True, curve, proof=proof, short=f"{p.amount:.0f} % · {least:.2g}–{most:.2g} px")
+        return Hits(*nowhere, True, curve, proof=proof, short=f"{p.amount:.0f} % · ≤ {most:.2g} px")
     proof = say("{0}, {1:.0f} % sure", found.words, 100 * found.sure)
     if _nothing(found, p):
         return Hits(*nowhere, False, curve, proof=proof, calm=mark("no blur"))

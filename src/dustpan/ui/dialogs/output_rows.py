@@ -24,6 +24,7 @@ class OutputRows(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.longest = QSpinBox()
+        self.longest.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.longest.setRange(0, 100_000)
         self.longest.setSingleStep(64)
         self.longest.setSpecialValueText(self.tr("as it is"))
@@ -59,6 +60,7 @@ class OutputRows(QWidget):
     @staticmethod
     def _number(value: float, low: float, high: float, digits: int, unit: str, tip: str) -> QDoubleSpinBox:
         box = QDoubleSpinBox()
+        box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         box.setRange(low, high)
         box.setDecimals(digits)
         box.setSingleStep(10**-digits)

@@ -148,6 +148,7 @@ class BatchView(QDialog):
         for depth in Depth:
             self.depths.addItem(depth.words, depth.value)
         self.quality = QSpinBox()
+        self.quality.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.quality.setRange(1, 100)
         self.quality.setValue(92)
         self.quality.setPrefix(tr("quality") + " ")
@@ -157,6 +158,7 @@ class BatchView(QDialog):
         self.metadata = QCheckBox(tr("Keep exposure facts"))
         self.metadata.setChecked(True)
         self.workers = QSpinBox()
+        self.workers.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.workers.setRange(0, 64)
         self.workers.setSpecialValueText(tr("in this process"))
         self.workers.setSuffix(" " + tr("processes"))
