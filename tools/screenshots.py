@@ -154,6 +154,8 @@ def take_many(app: QApplication, window: Window, folder: Path) -> None:
     batch.out.setText(str(folder / "cleaned"))
     batch.pattern.setText("{number:02} {recipe}")
     batch.show_plan()
+    while not batch.becomes.text().startswith("evening-01.jpg → 01 "):
+        app.processEvents()
     batch.start()
     while batch.runner.running or not batch.begin.isVisible():
         app.processEvents()

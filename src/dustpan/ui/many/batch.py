@@ -403,6 +403,7 @@ class BatchView(QDialog):
         self._shares = {}
         if summary and summary.left:
             self.resume.setVisible(True)
+        self.begin.setEnabled(self.sources.count() > 0)  # whatever was planned before it ran
         self.report.setEnabled(self._page.is_file())
         self._fill_table(outliers_first=bool(summary and not summary.left))
 
