@@ -17,7 +17,7 @@ from dustpan.core.files import save_picture
 from dustpan.core.picture import from_array
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 from dustpan.ui import safety
-from dustpan.ui.app import make_app
+from dustpan.ui.app import end, make_app
 from dustpan.ui.window import Window
 from tests.core.files.make import mosaic_dng, write
 from tests.scenes import desk
@@ -117,8 +117,7 @@ def bench(qtbot: QtBot, qapp: QApplication) -> Iterator[Bench]:
     yield b
     for d in b.window.files.documents:
         d.history.mark_saved()
-    b.window.close()
-    b.window.deleteLater()
+    end(b.window)  # as the program does: destroyed now, and not whenever Python collects what is left
     qapp.processEvents()
 
 

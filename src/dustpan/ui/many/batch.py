@@ -242,7 +242,7 @@ class BatchView(QDialog):
             self.watch.toggled, self.recipe.currentIndexChanged, self.out.textChanged, self.pattern.textChanged,
             self.taken.currentIndexChanged, self.formats.currentIndexChanged, self.output.changed,
         ):  # fmt: skip
-            signal.connect(lambda *_: self._looking.start())
+            signal.connect(self._plan_soon)
 
     # -------------------------------------------------------------- what is ordered
 
@@ -301,6 +301,9 @@ class BatchView(QDialog):
             depth=self.depths.currentData(), quality=self.quality.value(), output=self.output.output().as_json(),
             metadata=self.metadata.isChecked(),
         )  # fmt: skip
+
+    def _plan_soon(self) -> None:
+        self._looking.start()
 
     def show_plan(self) -> None:
         """What will be written where, before it is begun."""

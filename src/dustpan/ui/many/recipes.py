@@ -80,12 +80,12 @@ class RecipesView(QDialog):
         self.search.setPlaceholderText(tr("Search names, steps, cameras …"))
         self.search.setAccessibleName(tr("Search"))
         self.search.setClearButtonEnabled(True)
-        self.search.textChanged.connect(lambda _: self.fill())
+        self.search.textChanged.connect(self._look)
         self.order = QComboBox()
         for order in Order:
             self.order.addItem(capital(tr(order.value)), order)
         self.order.setAccessibleName(tr("Sorted by"))
-        self.order.currentIndexChanged.connect(lambda _: self.fill())
+        self.order.currentIndexChanged.connect(self._look)
         self.list = QListWidget()
         self.list.setIconSize(CARD)
         self.list.setAccessibleName(tr("Recipes"))
@@ -96,7 +96,7 @@ class RecipesView(QDialog):
             f"QListWidget::item:selected {{ border-left: 3px solid {colours().accent}; background: transparent;"
             f" color: {colours().text}; }}"
         )
-        self.list.currentRowChanged.connect(lambda _: self._show())
+        self.list.currentRowChanged.connect(self._show)
         self.list.itemActivated.connect(lambda _: self.use(False))
         self.keep = self._button(tr("Keep this sweep"), tr("Make a recipe of the sweep on the bench"), self.keep_sweep)
         self.bring = self._button(tr("Import …"), tr("Put a recipe file on the shelf"), self.ask_import)
@@ -119,13 +119,14 @@ class RecipesView(QDialog):
         self.about.setAccessibleName(tr("Description"))
         self.about.setPlaceholderText(tr("Description"))
         self.about.setFixedHeight(48)
-        self.name.editingFinished.connect(lambda: self._edited("name", self.name.text()))
-        self.when.editingFinished.connect(lambda: self._edited("when", self.when.text()))
-        self.about.textChanged.connect(lambda: None if self._filling else self._about.start())
+        # methods, not lambdas: these may be told while the view is being destroyed, when only methods are left out
+        self.name.editingFinished.connect(self._named)
+        self.when.editingFinished.connect(self._described)
+        self.about.textChanged.connect(self._about_typed)
         self._about = QTimer(self)
         self._about.setSingleShot(True)
         self._about.setInterval(600)
-        self._about.timeout.connect(lambda: self._edited("about", self.about.toPlainText()))
+        self._about.timeout.connect(self._about_edited)
         self.words, self.facts, self.note = Label(), Label(), Label()
         self.figures = Label()
         for label in (self.words, self.facts, self.note, self.figures):
@@ -211,6 +212,9 @@ class RecipesView(QDialog):
         self.note.setText(" ".join(self.shelf.problems))
         self._show()
 
+    def _look(self) -> None:
+        self.fill()
+
     def _show(self) -> None:
         s, document = self.chosen, self.document()
         self._filling = True
@@ -288,6 +292,19 @@ class RecipesView(QDialog):
         self._try(lambda: self.shelf.keep(make_recipe(document, Path(document.name).stem)).path)
         self.name.setFocus()
         self.name.selectAll()
+
+    def _named(self) -> None:
+        self._edited("name", self.name.text())
+
+    def _described(self) -> None:
+        self._edited("when", self.when.text())
+
+    def _about_typed(self) -> None:
+        if not self._filling:
+            self._about.start()
+
+    def _about_edited(self) -> None:
+        self._edited("about", self.about.toPlainText())
 
     def _edited(self, field: str, text: str) -> None:
         s = self.chosen
