@@ -46,6 +46,7 @@ class Asked:
     curve, scale, kind, sensor : those of the picture that is measured.
     quantisation, sampling : of a JPEG that the picture comes from, see `Source`.
     before : the same fact of the picture, when it is measured of a step's result; None otherwise.
+    by_place : gives how much stronger than its print the noise is on a region (1 or 2, h, w), see `Context.by_place`.
     needs : the facts that this one asked for. check : called every few ten ms; raises to cancel.
     """
 
@@ -59,6 +60,7 @@ class Asked:
     quantisation: Mapping[int, tuple[int, ...]] = field(default_factory=dict)
     sampling: tuple[int, int] | None = None
     before: Any = None
+    by_place: Callable[[Region], NDArray[np.float32] | None] = lambda region: None
     needs: Mapping[FactKind, Any] = field(default_factory=dict)
     check: Callable[[], None] = lambda: None
 
@@ -91,6 +93,7 @@ class FactKind:
         and the picture's own; without it a draft measures as well.
     as_json : for the command line.
     lasting : it holds on after steps that do not carry it themselves.
+    handed_on : it is not measured after steps that acted in part; that of what lies below them is handed on.
     """
 
     name: str
@@ -101,6 +104,7 @@ class FactKind:
     draft: Callable[[Any, Any], Any] | None = None
     as_json: Callable[[Any], Any] = lambda value: value
     lasting: bool = False
+    handed_on: bool = False
 
     def __repr__(self) -> str:
         return f"FactKind({self.name!r}, of={self.of.name})"

@@ -39,6 +39,12 @@ class Context(Protocol):
     def get(self, stage: str, grow: int = 0) -> tuple[NDArray[np.float32], Region]:
         """The step's input (`INPUT`) or an earlier stage on the region grown by ``grow`` px within the picture."""
 
+    def by_place(self, grow: int = 0) -> NDArray[np.float32] | None:
+        """How much stronger than its print the input's noise is on the region grown by ``grow`` px within the picture.
+
+        (1 or 2, h, w) factors of luminance and of colour; None where the print holds as it is.
+        """
+
     def check(self) -> None:
         """Raise when the work was cancelled; call it every few milliseconds."""
 

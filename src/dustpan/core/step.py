@@ -14,6 +14,7 @@ from typing import Any
 from dustpan.core.blend import Blend
 from dustpan.core.fact import Carry, FactKind
 from dustpan.core.hits import Hits
+from dustpan.core.noise_of.effect import AS_IT_WAS, Effect
 from dustpan.core.params import Control, Params
 from dustpan.core.picture import Kind
 from dustpan.core.stage import Stage
@@ -65,6 +66,7 @@ class StepKind:
     blend : how its result is laid over its input when nothing else is said.
     instrument : the name of its chart in the window's registry; empty for none.
     aside : what can be looked at besides its result.
+    noise : what it does to the noise of its input.
     """
 
     id: str
@@ -91,6 +93,7 @@ class StepKind:
     blend: Blend = Blend.NORMAL
     instrument: str = ""
     aside: Aside | None = None
+    noise: Effect = AS_IT_WAS
 
     @property
     def slow_stage(self) -> Stage:

@@ -29,6 +29,7 @@ from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.sliding_dct import (
     ABREAST,
     FAST,
+    MIDDLE,
     SPAN,
     WINDOW,
     add_back,
@@ -90,10 +91,14 @@ class Totals(NamedTuple):
 
 
 class Groups(NamedTuple):
-    """Of one strip: displacement numbers (rows, references, GROUP) of alike blocks, and how many of them count."""
+    """Of one strip: displacement numbers (rows, references, GROUP) of alike blocks, and how many of them count.
+
+    factor : (rows, references, 0 to 2) that the noise is stronger by, see `sliding_dct`; of none where it is 1.
+    """
 
     chosen: NDArray[np.int32]
     number: NDArray[np.int32]
+    factor: NDArray[np.float32]
 
 
 @njit(**FAST)
@@ -111,8 +116,11 @@ def _walsh_hadamard(stack, width, n):
 
 
 @njit(**FAST)
-def _group_noise(own, mix, scale, scale_step, spectrum, noise):
-    """Noise power of every coefficient of a group, from its reference's mean colour; ``own`` is that spectrum."""
+def _group_noise(own, mix, scale, scale_step, spectrum, factor, noise):
+    """Noise power of every coefficient of a group, from its reference's mean colour; ``own`` is that spectrum.
+
+    factor : (1 or 2,) that the noise is stronger by there, of the first plane and of the others; empty for 1.
+    """
     n = mix.shape[0]
     last = scale.shape[1] - 1
     for k in range(n):
@@ -126,14 +134,19 @@ def _group_noise(own, mix, scale, scale_step, spectrum, noise):
             p = mix[k, c] * mix[k, c] * s * s
             for f in range(64):
                 noise[64 * k + f] += p * spectrum[k, f]
+    if len(factor):
+        for k in range(n):
+            p = factor[min(k, len(factor) - 1)] * factor[min(k, len(factor) - 1)]
+            for f in range(64):
+                noise[64 * k + f] *= p
 
 
 @njit(**FAST)
-def _filter_row(ring, top, first, chosen, count, settings):
+def _filter_row(ring, top, first, chosen, count, factor, settings):
     """Threshold the groups of one row of references and add them to the sums of their blocks.
 
     ring : a `Ring`. top : lattice row of the references; first : lattice column of the first.
-    chosen, count : (references, GROUP) and (references,), as in `Groups`. settings : `Settings`.
+    chosen, count, factor : of these references, as in `Groups`. settings : `Settings`.
     """
     moves, limit, mix = settings.moves, settings.limit, settings.mix
     n = len(settings.spectrum)
@@ -145,9 +158,8 @@ def _filter_row(ring, top, first, chosen, count, settings):
     for r in range(len(count)):
         column = first + (STEP // 2) * r
         own = (top % ROWS * COLUMNS + column) * width
-        _group_noise(
-            ring.spectra[own : own + width], mix, settings.scale, settings.scale_step, settings.spectrum, noise
-        )
+        spectrum = ring.spectra[own : own + width]
+        _group_noise(spectrum, mix, settings.scale, settings.scale_step, settings.spectrum, factor[r], noise)
         size = 1
         while 2 * size <= count[r]:
             size *= 2
@@ -266,7 +278,7 @@ def _strip(planes, x, first, last, groups, settings, window, totals, ring):
                 _leave_row(ring.entered[0] - ROWS, x, ring, window, totals)
             _enter_row(planes, ring.entered[0], x, ring)
             ring.entered[0] += 1
-        _filter_row(ring, top, half, groups.chosen[i], groups.number[i], settings)
+        _filter_row(ring, top, half, groups.chosen[i], groups.number[i], groups.factor[i], settings)
 
 
 @njit(**FAST)
@@ -275,9 +287,12 @@ def _end_strip(x, window, totals, ring):
         _leave_row(j, x, ring, window, totals)
 
 
-def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[], None]) -> tuple[NDArray, NDArray]:
-    """The blocks most like each reference: displacement numbers (rows, columns, GROUP), and how many of them."""
-    down, across = refs
+def _alike(plane: NDArray, most: NDArray[np.float32], check: Callable[[], None]) -> tuple[NDArray, NDArray]:
+    """The blocks most like each reference: displacement numbers (rows, columns, GROUP), and how many of them.
+
+    most : (rows, columns) squared difference from which they are not alike.
+    """
+    down, across = most.shape
     together = max(1, 256 // across)
     distance = np.empty((len(MOVES), together * across), np.float32)
     chosen = np.empty((down, across, GROUP), np.int32)
@@ -288,9 +303,18 @@ def _alike(plane: NDArray, refs: tuple[int, int], most: float, check: Callable[[
         near = distance.ravel()[: len(distance) * rows * across].reshape(len(distance), rows * across)
         found, number = chosen[i : i + rows].reshape(-1, GROUP), count[i : i + rows].reshape(-1)
         at = RADIUS + i * STEP
-        bits = near.view(np.int32)
-        match(plane, at, RADIUS, rows, across, STEP, BLOCK, 1, RADIUS, MOVES, most, near, bits, found, number)
+        bits, limit = near.view(np.int32), most[i : i + rows].ravel()
+        match(plane, at, RADIUS, rows, across, STEP, BLOCK, 1, RADIUS, MOVES, limit, near, bits, found, number)
     return chosen, count
+
+
+def _at_references(factor: NDArray[np.float32] | None, refs: tuple[int, int]) -> NDArray[np.float32]:
+    """A factor (n, h, w) in the middle of each reference: (rows, columns, n); of none for None."""
+    if factor is None:
+        return np.empty((*refs, 0), np.float32)
+    first = RADIUS + MIDDLE
+    rows, columns = (slice(first, first + n * STEP, STEP) for n in refs)
+    return np.ascontiguousarray(np.moveaxis(factor[:, rows, columns], 0, -1))
 
 
 def _empty_ring(channels: int) -> Ring:
@@ -309,6 +333,7 @@ def collaborate(
     scale: NDArray[np.float32],
     scale_step: float,
     check: Callable[[], None] = lambda: None,
+    factor: NDArray[np.float32] | None = None,
 ) -> NDArray[np.float32]:
     """Filter a region by groups of alike blocks.
 
@@ -316,7 +341,7 @@ def collaborate(
     ----------
     planes : (C, h, w) opponent planes of unit noise; references lie `STEP` apart from `RADIUS` px inside on.
     corner : column in the picture of the first px; a multiple of `STEP`.
-    spectrum, mix, scale, scale_step : see `sliding_dct`. threshold : in sigma of each coefficient.
+    spectrum, mix, scale, scale_step, factor : see `sliding_dct`. threshold : in sigma of each coefficient.
     check : called every few milliseconds; raises to cancel.
 
     Returns
@@ -325,7 +350,11 @@ def collaborate(
     """
     n, h, w = planes.shape
     refs = ((h - BLOCK - 2 * RADIUS) // STEP + 1, (w - BLOCK - 2 * RADIUS) // STEP + 1)
-    chosen, count = _alike(planes[0], refs, ALIKE * BLOCK * BLOCK * float(spectrum[0].mean()), check)
+    at = _at_references(factor, refs)
+    most = np.full(refs, ALIKE * BLOCK * BLOCK * float(spectrum[0].mean()), np.float32)
+    if at.shape[2]:
+        most *= at.max(2) ** 2  # where only the luminance is clean already, colours still ask for company
+    chosen, count = _alike(planes[0], most, check)
     padded = np.pad(planes, ((0, 0), (0, h % 2), (0, SPAN + w % 2)), mode="symmetric")
     both = np.zeros((2, n, padded.shape[1], 2, padded.shape[2] // 2), np.float32)
     totals = Totals(both[0], both[1])
@@ -335,7 +364,7 @@ def collaborate(
     for begin in begins:
         first = max(0, (begin - corner - RADIUS) // STEP)
         last = min(refs[1], (begin + STRIP - corner - RADIUS) // STEP)
-        groups = Groups(*(np.ascontiguousarray(a[:, first:last]) for a in (chosen, count)))
+        groups = Groups(*(np.ascontiguousarray(a[:, first:last]) for a in (chosen, count, at)))
         ring = _empty_ring(n)
         for i in range(0, refs[0], AT_A_TIME):
             check()

@@ -78,7 +78,7 @@ def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
 
 @njit(**_FAST)
 def _nearest(bits, wanted, most, chosen, count):
-    """The ``wanted`` smallest per reference that are below ``most``; the reference itself always comes first."""
+    """The ``wanted`` smallest per reference that are below its ``most``; the reference itself always comes first."""
     total, references = bits.shape
     self_at = total // 2
     bits[self_at] = 2**31 - 1  # counted apart
@@ -93,7 +93,7 @@ def _nearest(bits, wanted, most, chosen, count):
                 low[r] = min(low[r], row[r])
                 high[r] = max(high[r], row[r])
     for r in range(references):
-        high[r] = min(high[r] + 1, most)
+        high[r] = min(high[r] + 1, most[r])
         low[r] = min(low[r], high[r] - 1)
     quads = total // 4 * 4
     for _ in range(ROUNDS):
@@ -146,11 +146,9 @@ def match(guide, y0, x0, rows, cols, step, size, gap, radius, moves, most, dista
     y0, x0, rows, cols, step : the grid of references, in px of ``guide``.
     size, gap : so many values across and down are compared, so many px apart: (4, 1), (4, 2) or (8, 1).
     radius : of the search window. moves : its `displacements`.
-    most : squared difference from which patches are not taken as alike.
+    most : (references,) float32 squared difference from which patches are not taken as alike.
     distance, bits : float32 scratch (displacements, references) and the same memory seen as int32.
     chosen, count : results, (references, N) displacement numbers and how many of them.
     """
     _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, distance)
-    bound = np.empty(1, np.float32)
-    bound[0] = most
-    _nearest(bits, chosen.shape[1], bound.view(np.int32)[0], chosen, count)
+    _nearest(bits, chosen.shape[1], most.view(np.int32), chosen, count)

@@ -45,6 +45,11 @@ def mixed(
     return out
 
 
+def share_of_tones(bright: NDArray[np.float32], tones: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The share (h, w) of each place by its cleaned luma, as `mixed` takes it."""
+    return np.interp(bright, TONES, tones).astype(np.float32)
+
+
 @lru_cache(maxsize=1)
 def _kernel() -> Any:
     """Compiled for one signature: inputs are whole arrays or views, some read-only, and none is to be waited for later.

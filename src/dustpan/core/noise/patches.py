@@ -56,8 +56,10 @@ def _moments(g, mean, variance):
 
 
 @njit(**_FAST)
-def _choose(variance, cov, worth, which, live):
+def _choose(variance, cov, gains, worth, which, live):
     """Number the coefficients that are worth an estimate; how many they are, and in which planes.
+
+    gains : that the noise of each coefficient is stronger by than ``cov`` says.
 
     What an estimate saves is the squared error v - v N / (v + N) of a variance v in noise N; it has to be ``worth``.
     The mean level and the two slopes always are: a smooth gradient would turn into terraces of patches without them.
@@ -67,7 +69,7 @@ def _choose(variance, cov, worth, which, live):
     for k in range(len(variance)):
         v, place = variance[k], k % (SIDE * SIDE)
         smooth = place == 0 or place == 1 or place == SIDE
-        if v * v > worth * (v + cov[k, k]) or (smooth and v > 0):
+        if v * v > worth * (v + cov[k, k] * gains[k] * gains[k]) or (smooth and v > 0):
             which[n] = k
             live[k // (SIDE * SIDE)] = True
             n += 1
@@ -113,7 +115,7 @@ def _covariance(x, n, factor, out):
 
 
 @njit(**_FAST)
-def _filter(n, which, active, cov, white, content, left, away, scratch):
+def _filter(n, which, active, cov, gains, white, content, left, away, scratch):
     """What the estimate of n coefficients takes away of each, as a matrix, transposed; the trace of what it leaves.
 
     That is (content C + (1 - left) N)^-1 N of the covariance C of ``active`` and the noise N.
@@ -131,7 +133,7 @@ def _filter(n, which, active, cov, white, content, left, away, scratch):
         for i in range(n, wide):
             noise[i] = ZERO
         for i in range(n):
-            noise[i] = cov[which[i], which[i]]
+            noise[i] = cov[which[i], which[i]] * gains[which[i]] * gains[which[i]]
             whole[i * WIDE + i] += more * noise[i]
         invert(whole, size, pivot)
         for i in range(size):
@@ -139,9 +141,9 @@ def _filter(n, which, active, cov, white, content, left, away, scratch):
                 store(away, i * WIDE + q, load(noise, q) * load(whole, i * WIDE + q))
     else:
         for i in range(n):
-            line, o = cov[which[i]], i * WIDE
+            line, gain, o = cov[which[i]], gains[which[i]], i * WIDE
             for j in range(n):
-                v = line[which[j]]
+                v = line[which[j]] * gain * gains[which[j]]
                 noise[o + j] = v
                 whole[o + j] += more * v
             for j in range(n, wide):
@@ -246,6 +248,26 @@ def _levels(g, per_channel, mix, scale, scale_step, mean, to_group, back):
     return power / np.float32(channels), own
 
 
+@njit(**_FAST)
+def _by_place(factor, apart, corners, middle, gains):
+    """How much stronger the noise of a group is than the print's, into ``gains`` of each coefficient; of power, mean.
+
+    factor : flat planes, see `sliding_dct`. middle : values from a patch's corner to its middle.
+    """
+    kinds = len(factor) // apart
+    power = ZERO
+    for k in range(0, len(gains), SIDE * SIDE):
+        plane = min(k // (SIDE * SIDE), kinds - 1) * apart + middle
+        s = ZERO
+        for m in range(GROUP):
+            v = factor[plane + corners[m]]
+            s += v * v
+        s *= np.float32(1 / GROUP)
+        gains[k : k + SIDE * SIDE] = np.sqrt(s)
+        power += s * np.float32(SIDE * SIDE)
+    return power / np.float32(len(gains))
+
+
 class Layout(NamedTuple):
     """Where values lie in flat planes: ``apart`` values from plane to plane and ``stride`` from row to row."""
 
@@ -268,6 +290,7 @@ class GroupNoise(NamedTuple):
 
     mix : (C, C) from channels to the planes. cov : (16 C, 16 C) noise of their DCT coefficients, unclipped.
     white : whether that is the identity. scale, scale_step : the noise's scale against the level, see `Stabiliser`.
+    factor : flat planes of a `Layout` that it is stronger by at every px, see `sliding_dct`; empty for 1.
     """
 
     mix: NDArray[np.float32]
@@ -275,6 +298,7 @@ class GroupNoise(NamedTuple):
     white: bool
     scale: NDArray[np.float32]
     scale_step: np.float32
+    factor: NDArray[np.float32]
 
 
 class Trust(NamedTuple):
@@ -313,6 +337,7 @@ def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trus
     to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
     which, corners = np.zeros(size + 3, np.int64), np.zeros(GROUP, np.int64)
     live = np.zeros(channels, np.bool_)
+    gains, by = np.ones(size, np.float32), np.float32(1)
     worth = ZERO  # counts against the noise where that is strongest
     for k in range(size):
         worth = max(worth, least * least * cov[k, k])
@@ -326,8 +351,10 @@ def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trus
         power, own = _levels(g, per_channel, noise.mix, noise.scale, noise.scale_step, mean, to_group, back)
         if not own:
             remix(g, to_group, per_channel)
+        if len(noise.factor):
+            by = _by_place(noise.factor, apart, corners, stride + 1, gains)
         _moments(g, mean, variance)
-        n = _choose(variance, cov, worth, which, live)
+        n = _choose(variance, cov, gains, worth * by, which, live)
         trace = ZERO
         if n > 0:
             if not own:
@@ -338,7 +365,7 @@ def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trus
             if not own:
                 remix(y, to_group, per_channel)
             _aside(g, n, which, mean, active, off)
-            trace = _filter(n, which, active, cov, white, content, left, away, scratch)
+            trace = _filter(n, which, active, cov, gains, white, content, left, away, scratch)
             _aside(y, n, which, mean, aside, off)
             _settle(n, away, left, off, which, mean, scratch)
             _together(n, which, aside, away, mean, live, y)
@@ -346,7 +373,7 @@ def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trus
                 remix(y, back, per_channel)
         elif not own:
             mean[:size] = np.dot(back, mean[:size].reshape(channels, SIDE * SIDE)).ravel()
-        weight = np.float32(1) / ((max(trace, ZERO) + np.float32(size / GROUP)) * power)
+        weight = np.float32(1) / ((max(trace, ZERO) + np.float32(size / GROUP)) * power * by)
         for m in range(GROUP):
             weights[corners[m]] += weight
         for c in range(channels):

@@ -17,7 +17,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.colour import opponent_matrix
+from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.language import mark
 from dustpan.core.noise import blotches, collaborative, drift, regain
 from dustpan.core.noise.blocks import DCT_2D
@@ -159,7 +159,11 @@ class NoiseModel:
     white: bool
 
 
-@dataclass(frozen=True)
+NOWHERE = Region(0, 0, 0, 0)
+NOTHING_LEFT, HARDLY_LEFT = 0.05, 0.15  # of the noise: what is taken for none at all, and from which on all is done
+
+
+@dataclass(frozen=True, eq=False)
 class Work:
     """What all parts are told.
 
@@ -169,6 +173,8 @@ class Work:
     noise : the print of the picture.
     luminance, colour : at least 1; how much stronger than measured the noise is taken to be.
     check : called often; raises to cancel.
+    factor : (1 or 2, h, w) how much stronger than the print luminance and colour noise are over the region ``around``,
+        which covers what is read; None where they are nowhere. It belongs to the noise, not to the picture.
     """
 
     size: tuple[int, int]
@@ -176,6 +182,16 @@ class Work:
     luminance: float = 1.0
     colour: float = 1.0
     check: Check = lambda: None
+    factor: NDArray[np.float32] | None = None
+    around: Region = NOWHERE
+
+    def factor_on(self, area: Region, turned: bool = True) -> NDArray[np.float32] | None:
+        """The factor on an area, which is one of the turned picture where ``turned``."""
+        if self.factor is None:
+            return None
+        flips = self.noise.flips if turned else (False, False)
+        found = fetch(flipped(self.factor, flips), self.around.flipped(self.size, flips), area, self.size)
+        return np.ascontiguousarray(np.maximum(found, NOTHING_LEFT / 2), np.float32)
 
     @property
     def model(self) -> NoiseModel:
@@ -246,13 +262,14 @@ def guided(planes: NDArray, have: Region, want: Region, work: Work, plan: Plan) 
     if plan.together:
         area = want.grown(collaborative.REACH).aligned(collaborative.STEP)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
-        out = collaborative.collaborate(seen, area.x0, spectrum, threshold, *work.levels, work.check)
+        factor = work.factor_on(area)
+        out = collaborative.collaborate(seen, area.x0, spectrum, threshold, *work.levels, work.check, factor)
     else:
         area = want.aligned(LATTICE).grown(TWO_SCALE)
         seen = np.ascontiguousarray(fetch(planes, have, area, size))
         out = two_scale_dct(
             seen, spectrum, threshold, *work.levels,
-            row_step=plan.row_step, colours=plan.fine_colour[kind], check=work.check,
+            row_step=plan.row_step, colours=plan.fine_colour[kind], check=work.check, factor=work.factor_on(area),
         )  # fmt: skip
     ys, xs = want.slices(area)
     return flipped(out[:, ys, xs], flips)
@@ -333,14 +350,17 @@ def _without_outlines(calm: NDArray, have: Region, want: Region, work: Work) -> 
     ``have`` is ``want`` grown by `TWO_SCALE` and 4 px, within the picture.
     """
 
-    def even(planes: NDArray[np.float32]) -> NDArray[np.float32]:
-        return two_scale_dct(planes, work.model.spectrum, OUTLINES, *work.levels, coarse=UNEVEN, check=work.check)
+    def even(planes: NDArray[np.float32], factor: NDArray[np.float32] | None) -> NDArray[np.float32]:
+        spectrum = work.model.spectrum
+        return two_scale_dct(
+            planes, spectrum, OUTLINES, *work.levels, coarse=UNEVEN, check=work.check, factor=factor
+        )
 
     return _slid(even, calm, have, want, work, TWO_SCALE)
 
 
 def _slid(
-    slide: Callable[[NDArray[np.float32]], NDArray[np.float32]],
+    slide: Callable[[NDArray[np.float32], NDArray[np.float32] | None], NDArray[np.float32]],
     planes: NDArray,
     have: Region,
     want: Region,
@@ -353,18 +373,41 @@ def _slid(
     area = turned.aligned(4).grown(margin)
     seen = np.ascontiguousarray(fetch(flipped(planes, flips), have.flipped(size, flips), area, size))
     ys, xs = turned.slices(area)
-    return flipped(slide(seen)[:, ys, xs], flips)
+    return flipped(slide(seen, work.factor_on(area))[:, ys, xs], flips)
 
 
 def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: Work) -> NDArray[np.float32]:
     """Encoded values (h, w, C) of cleaned planes that cover ``want``, as far as the print deserves trust."""
     source, trust = pixels[want.slices(have)], work.noise.trust
     cleaned = work.noise.stabiliser.restore(calm)
+    if work.factor is not None:
+        cleaned = _by_place(source, cleaned, calm, work.factor_on(want, turned=False), work.noise)
     if trust < 1:
         cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, 1))
     elif not (source.min() >= 0 and source.max() <= 1):
         cleaned += source - np.clip(source, 0, 1)  # what lies beyond black or white is not touched
     return cleaned
+
+
+def _by_place(
+    source: NDArray, cleaned: NDArray, calm: NDArray, factor: NDArray[np.float32] | None, noise: NoisePrint
+) -> NDArray[np.float32]:
+    """Cleaned pixels (h, w, C) of planes whose noise is known by place.
+
+    Where a part of the noise was taken out before, clipping is no longer in the mean; where hardly any is left, nothing
+    is done at all, of luminance and colour apart.
+    """
+    assert factor is not None
+    left = np.minimum(factor[0], 1)[..., None]
+    if float(left.min()) < 1:
+        plain = noise.stabiliser.undo(calm)
+        cleaned = plain + left * (cleaned - plain)
+    acts = np.clip((factor - NOTHING_LEFT) / (HARDLY_LEFT - NOTHING_LEFT), 0, 1)
+    if float(acts.min()) == 1:
+        return cleaned
+    change = cleaned - source
+    light = luma(change)[..., None]
+    return np.asarray(source + acts[0][..., None] * light + acts[-1][..., None] * (change - light), np.float32)
 
 
 def _round(
@@ -393,9 +436,11 @@ def _round(
     moves = displacements(r.radius)
     distance = np.empty(len(moves) * CHUNK, np.float32)
     chosen = np.empty((CHUNK, GROUP), np.int32)
-    count = np.empty(CHUNK, np.int32)
+    count, most = np.empty(CHUNK, np.int32), np.full(CHUNK, ANY, np.float32)
     per_channel, layout = (0,) * len(mix), Layout(weights.size, area.width)
-    noise = GroupNoise(mix, model.covariance, model.white, scale, np.float32(scale_step))
+    factor = work.factor_on(area)
+    flat = np.empty(0, np.float32) if factor is None else factor.ravel()
+    noise = GroupNoise(mix, model.covariance, model.white, scale, np.float32(scale_step), flat)
     trust = Trust(np.float32(r.least), np.float32(r.content), np.float32(r.left))
     across = BLOCK // r.step
     # blocks are fixed in the picture: sums then grow in the same order whatever the region is
@@ -406,7 +451,7 @@ def _round(
             y0, x0 = rows.start * r.step - area.y0, cols.start * r.step - area.x0
             near_by = distance[: len(moves) * grid[0] * grid[1]].reshape(len(moves), -1)
             match(
-                seen[0], y0 - offset, x0 - offset, *grid, r.step, SIDE, r.size // SIDE, r.radius, moves, ANY,
+                seen[0], y0 - offset, x0 - offset, *grid, r.step, SIDE, r.size // SIDE, r.radius, moves, most,
                 near_by, near_by.view(np.int32), chosen, count,
             )  # fmt: skip
             at = Grid(y0, x0, *grid, r.step)
@@ -466,8 +511,11 @@ def removed_structure(
     even = np.eye(1, dtype=np.float32), np.ones((1, 2), np.float32), 1.0
     spectrum = work.model.spectrum[:1]
 
-    def structure(planes: NDArray[np.float32]) -> NDArray[np.float32]:
-        return sliding_dct(planes, spectrum, STRUCTURE_THRESHOLD, *even, keep_mean=False, check=work.check)
+    def structure(planes: NDArray[np.float32], factor: NDArray[np.float32] | None) -> NDArray[np.float32]:
+        own = None if factor is None else factor[:1]
+        return sliding_dct(
+            planes, spectrum, STRUCTURE_THRESHOLD, *even, keep_mean=False, check=work.check, factor=own
+        )
 
     found = _slid(structure, before[:1] - after[:1], have, want, work)
     inside = after[(slice(None), *want.slices(have))]

@@ -25,6 +25,7 @@ from dustpan.core.noise.dct8 import dct8, idct8
 ABREAST = 64  # blocks side by side in one strip
 REACH = 11  # px that a region is read beyond its sides: a block, and 3 px to its lattice
 SPAN = 2 * ABREAST + 6  # px that a strip covers
+MIDDLE = 3  # px from the corner of a block to where its noise is asked for
 AT_A_TIME = 64  # rows between two looks at whether the work was cancelled
 WINDOW = np.kaiser(8, 2.0).astype(np.float32)
 FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
@@ -144,8 +145,11 @@ def add_weights(weight, window, sums, x):
 
 
 @njit(**FAST)
-def _noise_at(spec, mix, scale, scale_step, power):
-    """Noise power of each opponent plane (relative to unclipped) per block of a row, from the blocks' mean colour."""
+def _noise_at(spec, mix, scale, scale_step, factor, y, x, power):
+    """Noise power of each opponent plane (relative to unclipped) per block of a row, from the blocks' mean colour.
+
+    factor : see `sliding_dct`, empty for 1; y, x : px of the middle of the first block.
+    """
     n = spec.shape[0]
     last = scale.shape[1] - 1
     for i in range(ABREAST):
@@ -158,6 +162,11 @@ def _noise_at(spec, mix, scale, scale_step, power):
             s = scale[c, min(max(int(level * scale_step * np.float32(0.125)), 0), last)]
             for k in range(n):
                 power[k, i] += mix[k, c] * mix[k, c] * s * s
+    if factor.shape[1]:
+        for k in range(n):
+            line = factor[min(k, len(factor) - 1), y]
+            for i in range(ABREAST):
+                power[k, i] *= line[x + 2 * i] * line[x + 2 * i]
 
 
 @njit(**FAST)
@@ -186,7 +195,9 @@ def _shrink(spec, power, weight, spectrum, limit, keep_mean):
 
 
 @njit(**FAST)
-def _slide(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean, row_step, first, last, rings, sums):
+def _slide(
+    planes, factor, window, spectrum, limit, mix, scale, scale_step, keep_mean, row_step, first, last, rings, sums
+):
     """Add the blocks of the rows ``first`` to ``last`` to ``sums`` (totals and weights, even and odd columns apart).
 
     ``rings`` (strips, C, 8, 8 * ABREAST) keeps the row transforms of the rows that the next blocks share.
@@ -209,7 +220,7 @@ def _slide(planes, window, spectrum, limit, mix, scale, scale_step, keep_mean, r
                 for r in range(0 if y == 0 else y + 8 - row_step, y + 8):
                     row_spectra(planes[c, r, 2 * x : 2 * x + SPAN], even, odd, rings[s, c, r % 8])
                 column_spectra(rings[s, c], y, spec[c])
-            _noise_at(spec, mix, scale, scale_step, power)
+            _noise_at(spec, mix, scale, scale_step, factor, y + MIDDLE, 2 * x + MIDDLE, power)
             for c in range(n):
                 _shrink(spec[c], power[c], weight, spectrum[c], limit, keep_mean)
                 add_back(spec[c], window, columns, line, total[c], x, y)
@@ -244,6 +255,7 @@ def sliding_dct(
     keep_mean: bool = True,
     row_step: int = 2,
     check: Callable[[], None] = lambda: None,
+    factor: NDArray[np.float32] | None = None,
 ) -> NDArray[np.float32]:
     """Hard-threshold the 8 x 8 blocks on every ``row_step``-th row and every second column of a region.
 
@@ -255,6 +267,8 @@ def sliding_dct(
     mix, scale, scale_step : the opponent transform (C, C) and the noise scale against the level (see `Stabiliser`).
     row_step : 2, or 4 for half the work. check : called every few milliseconds; raises to cancel.
     keep_mean : False also drops the mean of every block, for planes that hold what was removed.
+    factor : (1 or 2, h, w) how many times as strong as that the noise is at a place: of all planes, or of the first
+        and of the others; None where it is nowhere another.
 
     Returns
     -------
@@ -268,12 +282,24 @@ def sliding_dct(
     rings = np.empty((strips, n, 8, 8 * ABREAST), np.float32)
     sums = np.zeros((2, n, rows, 2, cols // 2), np.float32)
     settings = (WINDOW, spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), keep_mean, row_step)
+    at = fitted(factor, rows, cols)
     for first in range(0, rows - 7, AT_A_TIME):
         check()
-        _slide(padded, *settings, first, min(first + AT_A_TIME, rows - 7), rings, sums)
+        _slide(padded, at, *settings, first, min(first + AT_A_TIME, rows - 7), rings, sums)
     out = np.empty_like(padded)
     divide(sums, out)
     return out[:, :h, :w]
+
+
+NOWHERE = np.empty((1, 0, 0), np.float32)  # a factor of 1
+
+
+def fitted(factor: NDArray[np.float32] | None, rows: int, cols: int) -> NDArray[np.float32]:
+    """A factor (n, h, w) as kernels take it, continued to at least so many rows and columns; empty for None."""
+    if factor is None:
+        return NOWHERE
+    more = (max(rows - factor.shape[1], 0), max(cols - factor.shape[2], 0))
+    return np.ascontiguousarray(np.pad(factor, ((0, 0), (0, more[0]), (0, more[1])), mode="edge"), np.float32)
 
 
 def half_size(planes: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -344,6 +370,7 @@ def two_scale_dct(
     coarse: float | None = None,
     colours: bool = True,
     check: Callable[[], None] = lambda: None,
+    factor: NDArray[np.float32] | None = None,
 ) -> NDArray[np.float32]:
     """`sliding_dct` at full and at half size, so that noise of up to about 30 px is seen. Sides must be even.
 
@@ -352,18 +379,21 @@ def two_scale_dct(
     coarse : the threshold at half size; the same as at full size when left out.
     row_step : at full size; at half size it is 2.
     colours : False looks at the colours at half size only, which takes half the time.
+    factor : see `sliding_dct`.
     """
     if colours or len(planes) == 1:
         fine = np.ascontiguousarray(
-            sliding_dct(planes, spectrum, threshold, mix, scale, scale_step, row_step=row_step, check=check)
+            sliding_dct(planes, spectrum, threshold, mix, scale, scale_step, True, row_step, check, factor)
         )
     else:
         fine = np.zeros_like(planes)
         greys = np.ones((1, 1), np.float32), *_of_greys(scale, scale_step)
-        fine[:1] = sliding_dct(planes[:1], spectrum[:1], threshold, *greys, row_step=row_step, check=check)
+        own = None if factor is None else factor[:1]
+        fine[:1] = sliding_dct(planes[:1], spectrum[:1], threshold, *greys, True, row_step, check, own)
     half = half_size(planes), half_spectrum(spectrum)
     limit = threshold if coarse is None else coarse
-    low = sliding_dct(*half, limit, mix, scale, scale_step / 2, check=check)
+    coarser = None if factor is None else factor[:, ::2, ::2]
+    low = sliding_dct(*half, limit, mix, scale, scale_step / 2, check=check, factor=coarser)
     replace_low_band(fine, np.ascontiguousarray(low))
     return fine
 

@@ -7,10 +7,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.colour import luma
 from dustpan.core.language import mark, say
 from dustpan.core.noise import blotches
 from dustpan.core.noise.measure import NOISE_PRINT
-from dustpan.core.noise.mixing import mixed
+from dustpan.core.noise.mixing import mixed, share_of_tones
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import (
     DRAFT,
@@ -27,6 +28,8 @@ from dustpan.core.noise.reduce import (
     removed_structure,
 )
 from dustpan.core.noise.sliding_dct import REACH as SLIDING_REACH
+from dustpan.core.noise_of.effect import Effect
+from dustpan.core.noise_of.shares import Shares, Taken
 from dustpan.core.params import Params, choice, number
 from dustpan.core.picture import Kind
 from dustpan.core.region import Region
@@ -103,8 +106,11 @@ def _analysis_key(p: NoiseParams) -> tuple:
     return (*_model_strengths(p), p.quality)
 
 
-def _work(context: Context) -> Work:
-    return Work(context.size, context.facts[NOISE_PRINT], *_model_strengths(context.params), context.check)
+def _work(context: Context, grow: int = 0) -> Work:
+    """What the parts are told, of the region grown by ``grow`` px within the picture."""
+    around = context.region.grown(grow).within(context.size)
+    noise, strengths = context.facts[NOISE_PRINT], _model_strengths(context.params)
+    return Work(context.size, noise, *strengths, context.check, context.by_place(grow), around)
 
 
 def _planes(context: Context, stage: str, grow: int) -> tuple[NDArray[np.float32], Region]:
@@ -120,7 +126,8 @@ def _kept(planes: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def _guide(context: Context) -> NDArray[np.float32]:
-    plan, work = PLANS[context.params.quality], _work(context)
+    plan = PLANS[context.params.quality]
+    work = _work(context, plan.guide_reach)
     if work.noise.trust == 0:
         return np.zeros((context.region.height, context.region.width, 0), np.float32)  # nothing will be guided
     planes, have = _planes(context, INPUT, plan.guide_reach)
@@ -128,21 +135,23 @@ def _guide(context: Context) -> NDArray[np.float32]:
 
 
 def _refine(context: Context) -> NDArray[np.float32]:
-    work, rounds = _work(context), PLANS[context.params.quality].rounds[:-1]
+    rounds = PLANS[context.params.quality].rounds[:-1]
+    reach = reach_of(rounds)
+    work = _work(context, reach)
     if work.noise.trust == 0:
         return context.get("guide")[0]
-    reach = reach_of(rounds)
     planes, have = _planes(context, INPUT, reach)
     guide, guide_have = _planes(context, "guide", reach)
     return _kept(refined(planes, have, guide, guide_have, context.region, work, rounds))
 
 
 def _analyse(context: Context) -> NDArray[np.float32]:
-    work, plan = _work(context), PLANS[context.params.quality]
+    plan = PLANS[context.params.quality]
     rounds = plan.rounds
+    reach = reach_of(rounds[-1:]) + REACH_OF_FINISH
+    work = _work(context, reach)
     if work.noise.trust == 0:
         return context.get(INPUT)[0]
-    reach = reach_of(rounds[-1:]) + REACH_OF_FINISH
     pixels, have = context.get(INPUT, reach)
     planes = work.noise.stabiliser.stabilise(pixels)
     guide, guide_have = _planes(context, "refine" if len(rounds) > 1 else "guide", reach)
@@ -152,7 +161,7 @@ def _analyse(context: Context) -> NDArray[np.float32]:
 
 
 def _draft(context: Context) -> NDArray[np.float32]:
-    return clean_region(*context.get(INPUT, DRAFT.reach), context.region, _work(context), DRAFT)
+    return clean_region(*context.get(INPUT, DRAFT.reach), context.region, _work(context, DRAFT.reach), DRAFT)
 
 
 def _calm(context: Context) -> NDArray[np.float32]:
@@ -164,7 +173,8 @@ def _calm(context: Context) -> NDArray[np.float32]:
 def _structure(context: Context) -> NDArray[np.float32]:
     pixels, have = context.get(INPUT, SLIDING_REACH)
     cleaned, _ = context.get("analyse", SLIDING_REACH)
-    work = Work(context.size, context.facts[NOISE_PRINT], check=context.check)
+    around, factor = context.region.grown(SLIDING_REACH).within(context.size), context.by_place(SLIDING_REACH)
+    work = Work(context.size, context.facts[NOISE_PRINT], check=context.check, factor=factor, around=around)
     return removed_structure(pixels, cleaned, have, context.region, work)
 
 
@@ -189,13 +199,47 @@ def mix(
     structure : (h, w) encoded luminance that give back returns, or None.
     p : strengths; shares by brightness follow the *cleaned* luma, never noisy pixels.
     """
-    tones = np.array([p.shadows, p.middle, p.highlights], np.float32) / np.float32(100)
-    channels = np.array([p.red, p.green, p.blue], np.float32) / np.float32(100)
-    if pixels.shape[2] == 1:
-        channels[:] = 1
+    tones, channels = _tones(p), _channels(p, pixels.shape[2])
     return mixed(
         pixels, cleaned, structure, min(1.0, p.luminance), min(1.0, p.colour), p.give_back / 100, tones, channels
     )
+
+
+def _tones(p: NoiseParams) -> NDArray[np.float32]:
+    return np.array([p.shadows, p.middle, p.highlights], np.float32) / np.float32(100)
+
+
+def _channels(p: NoiseParams, count: int) -> NDArray[np.float32]:
+    channels = np.array([p.red, p.green, p.blue], np.float32) / np.float32(100)
+    if count == 1:
+        channels[:] = 1
+    return channels[:count]
+
+
+def taken(p: NoiseParams, cleaned: NDArray[np.float32]) -> Taken:
+    """The shares that are asked for, of the luminance part and of the rest, by channel and by place."""
+    channels = _channels(p, cleaned.shape[2])[:, None, None]
+    strengths = np.array([min(1.0, p.luminance), min(1.0, p.colour)], np.float32)[:, None, None, None]
+    tones = _tones(p)
+    share = share_of_tones(luma(cleaned), tones) if tones.min() < 1 else np.ones((1, 1), np.float32)
+    return np.asarray(strengths * channels * share, np.float32)
+
+
+def _everything(p: NoiseParams) -> NoiseParams:
+    whole = dict.fromkeys(("shadows", "middle", "highlights", "red", "green", "blue"), 100.0)
+    luminance, colour = _model_strengths(p)
+    return p.model_copy(update=whole | {"luminance": luminance, "colour": colour, "give_back": 0.0})
+
+
+SHARES = Shares(
+    taken=taken,
+    strength=lambda p: max(p.luminance, p.colour, 1.0),
+    cleaned=lambda p: "calm" if p.blotches > 0 else "analyse",
+    structure=lambda p: "structure" if p.give_back > 0 else None,
+    give_back=lambda p: p.give_back / 100,
+    everything=_everything,
+    mixed="mix",
+)
 
 
 def _unused(kind: Kind, p: NoiseParams) -> dict[str, str]:
@@ -259,5 +303,6 @@ NOISE = StepKind(
     summary=_summary,
     unused=_unused,
     instrument="noise",
+    noise=Effect(whole=lambda p: not _mixes(p), shares=SHARES),
     version=3,  # 1 had no quality and 2 no blotch size; each takes its default
 )

@@ -6,7 +6,7 @@ The region is cut into bands, so that all threads have as much to do; bytes are 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 from dustpan.core.fact import FactKind
 from dustpan.core.region import Region
 from dustpan.core.render import tiles
+from dustpan.core.render.by_place import KNOWN, Known, factor_on, sees_residue
 from dustpan.core.render.cache import Cancel
-from dustpan.core.render.layers import Layer, Layers
+from dustpan.core.render.layers import Layer, Layers, input_of
 from dustpan.core.render.shop import Shop, results_of
 from dustpan.core.render.tiling import TILE, bands, tile_region, tiles_of
 from dustpan.core.stage import INPUT, Bound
@@ -28,11 +29,15 @@ Held = dict[str, tuple[NDArray, Region]]
 
 @dataclass(frozen=True)
 class How:
-    """How a region is computed: called off by ``cancel``; as a draft; ``ended`` is called after every stage."""
+    """How a region is computed: called off by ``cancel``; as a draft; ``ended`` is called after every stage.
+
+    ``seen`` : results of stages by key and region that several layers of one run ask for.
+    """
 
     cancel: Cancel
     draft: bool = False
     ended: Callable[[], None] = lambda: None
+    seen: dict[tuple[str, Region], NDArray] = field(default_factory=dict)
 
 
 def render_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDArray[np.float32]:
@@ -48,22 +53,45 @@ def render_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDAr
         base = render_at_once(shop, layers[:-1], region, how)
         _keep(shop, layer.after, base, region, how)
         return base
-    chain, begun = _what_is_left(shop, layer, region, how)
-    spans = spans_of(chain, region, shop.size)
-    around = spans[0]
-    wait_for_facts = shop.begin_facts(layers, how.cancel, how.draft)
-    held: Held = {INPUT: (render_at_once(shop, layers[:-1], around, how), around)}
-    if begun is not None:
-        tiles.ensure_stages(shop, layers, _up_to(layer, begun), tiles_of(around, shop.size), how.cancel)
-        held[begun.name] = tiles.stage_area(shop, layers, begun, around, how.cancel), around
-    _run_chain(shop, layer, chain, spans, held, wait_for_facts(), how)
-    last = chain[-1] if chain else begun
-    assert last is not None
-    (under, around), (over, span) = held[INPUT], held[last.name]
+    last, held = _staged(shop, layers, region, how)
+    under, around = held[INPUT]
+    if layer.shares:
+        below = render_at_once(shop, layers[:-1], region, how)
+        cleaned, structure = (_from(held, name, region) for name in tiles.stages_of(layer))
+        source = under[region.slices(around)]
+        read = AtOnceRead(shop, how)
+        out = tiles.lay_shared(read, layers, region, below, source, cleaned, structure)
+        _keep(shop, layer.after, out, region, how)
+        return out
+    over, span = held[last.name]
     top = over[region.slices(span)]
     out = tiles.lay(layer, under[region.slices(around)], top, mask)
     _keep(shop, layer.after, out, region, how, layer.key_of(last) if out is top else None)
     return out
+
+
+def _from(held: Held, name: str | None, region: Region) -> NDArray[np.float32] | None:
+    if name is None:
+        return None
+    pixels, have = held[name]
+    return pixels[region.slices(have)]
+
+
+def _staged(shop: Shop, layers: Layers, region: Region, how: How) -> tuple[Bound, Held]:
+    """The last stage of the last layer's step, and what its stages hold for a region."""
+    layer = layers[-1]
+    chain, begun = _what_is_left(shop, layer, region, how)
+    spans = spans_of(chain, region, shop.size)
+    around = spans[0]
+    wait_for_facts = shop.begin_facts(layers, how.cancel, how.draft)
+    held: Held = {INPUT: (render_at_once(shop, input_of(layers), around, how), around)}
+    if begun is not None:
+        tiles.ensure_stages(shop, layers, _up_to(layer, begun), tiles_of(around, shop.size), how.cancel)
+        held[begun.name] = tiles.stage_area(shop, layers, begun, around, how.cancel), around
+    _run_chain(shop, layers, chain, spans, held, wait_for_facts(), how)
+    last = chain[-1] if chain else begun
+    assert last is not None
+    return last, held
 
 
 def spans_of(chain: Sequence[Bound], region: Region, size: tuple[int, int]) -> list[Region]:
@@ -96,14 +124,14 @@ def mask_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDArra
         return None
     spans = spans_of(chain, region, shop.size)
     facts = shop.begin_facts(layers, how.cancel, how.draft)()
-    held: Held = {INPUT: (render_at_once(shop, layers[:-1], spans[0], how), spans[0])}
-    _run_chain(shop, layer, chain, spans, held, facts, how)
+    held: Held = {INPUT: (render_at_once(shop, input_of(layers), spans[0], how), spans[0])}
+    _run_chain(shop, layers, chain, spans, held, facts, how)
     return held[chain[-1].name][0]
 
 
 def _run_chain(
     shop: Shop,
-    layer: Layer,
+    layers: Layers,
     chain: Sequence[Bound],
     spans: Sequence[Region],
     held: Held,
@@ -111,17 +139,59 @@ def _run_chain(
     how: How,
 ) -> None:
     """Run the stages of a chain in turn and put their results, with what they cover, into ``held``."""
+    layer = layers[-1]
+    known: Known | None = facts.get(KNOWN)
+    factor = None
+    if known is not None and chain:  # here, for the threads that run stages cannot wait for others of them
+        residue = sees_residue(layer, chain[0])
+        factor = factor_on(AtOnceRead(shop, how), input_of(layers), spans[0], known, residue), spans[0]
+    shared = layer.step.kind.noise.shares is not None
     for bound, span in zip(chain, spans[1:], strict=True):
+        seen = layer.key_of(bound), span
+        if seen in how.seen:
+            held[bound.name] = (how.seen[seen], span)
+            continue
         parts = bands(span, shop.threads if span.area > INLINE else 1)
-        contexts = [HeldContext(bound, facts, part, shop.size, held, how.cancel) for part in parts]
+        contexts = [HeldContext(bound, facts, part, shop.size, held, how.cancel, factor) for part in parts]
         if len(contexts) == 1:
             result = bound.stage.run(contexts[0])
         else:
             results = results_of([shop.pool.submit(bound.stage.run, context) for context in contexts])
             result = np.concatenate(results, 0 if span.height >= span.width else 1)
         held[bound.name] = (result, span)
+        if shared:
+            how.seen[seen] = result
         _keep(shop, layer.key_of(bound), result, span, how)
         how.ended()
+
+
+@dataclass(frozen=True)
+class AtOnceRead:
+    """What `by_place.Read` promises, computed for just the region."""
+
+    shop: Shop
+    how: How
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.shop.size
+
+    def mask(self, layers: Layers, region: Region) -> NDArray[np.float32] | None:
+        return mask_at_once(self.shop, layers, region, self.how)
+
+    def stage(self, layers: Layers, name: str, region: Region) -> NDArray[np.float32]:
+        found = _from(_staged(self.shop, layers, region, self.how)[1], name, region)
+        assert found is not None
+        return found
+
+    def result(self, layers: Layers, region: Region) -> NDArray[np.float32]:
+        return render_at_once(self.shop, layers, region, self.how)
+
+
+def place_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDArray[np.float32] | None:
+    """How much stronger than its print the noise of a result is on a region, see `Context.by_place`."""
+    known = shop.known(layers, how.cancel, how.draft)
+    return None if known is None else factor_on(AtOnceRead(shop, how), layers, region, known)
 
 
 def _mostly_kept(shop: Shop, key: str, region: Region) -> bool:
@@ -162,6 +232,7 @@ class HeldContext:
     size: tuple[int, int]
     held: Held
     cancel: Cancel
+    factor: tuple[NDArray[np.float32], Region] | None = None
 
     @property
     def params(self) -> Any:
@@ -171,6 +242,12 @@ class HeldContext:
         area = self.region.grown(grow).within(self.size)
         pixels, have = self.held[self.bound.resolve(stage, self.held)]
         return pixels[area.slices(have)], area
+
+    def by_place(self, grow: int = 0) -> NDArray[np.float32] | None:
+        if self.factor is None:
+            return None
+        planes, have = self.factor
+        return planes[(slice(None), *self.region.grown(grow).within(self.size).slices(have))]
 
     def check(self) -> None:
         self.cancel.check()

@@ -17,11 +17,12 @@ from dustpan.core.fact import Asked, FactKind, Of, Scope
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache, Cancel
-from dustpan.core.render.layers import Layers
+from dustpan.core.render.layers import Layers, handed_on
 
 PATIENCE = 0.02  # s between two looks at whether the one who waits was called off
 Read = Callable[[Layers, Region, Cancel], NDArray]
 Sample = Callable[[Layers, Cancel], NDArray]
+Place = Callable[[Layers, Region, Cancel], NDArray | None]
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,10 @@ class Subject:
     def is_picture(self) -> bool:
         return len(self.layers) <= len(self.reference)
 
+    def of(self, kind: FactKind) -> Subject:
+        """What a fact of this kind is about, when it is asked about these."""
+        return Subject(handed_on(self.layers), self.reference) if kind.handed_on else self
+
 
 class Facts:
     """Those of one picture.
@@ -43,10 +48,13 @@ class Facts:
     ----------
     picture : the source. cache : where facts are kept. threads : how many are measured at a time.
     read, sample : give the pixels of a region of some layers' result, and pixels to measure all of it on.
+    place : gives how much stronger than its print the noise of such a region is, see `Context.by_place`.
     """
 
-    def __init__(self, picture: Picture, cache: Cache, threads: int, read: Read, sample: Sample) -> None:
-        self._picture, self._cache, self._read, self._sample = picture, cache, read, sample
+    def __init__(
+        self, picture: Picture, cache: Cache, threads: int, read: Read, sample: Sample, place: Place
+    ) -> None:
+        self._picture, self._cache, self._read, self._sample, self._place = picture, cache, read, sample, place
         self._running: dict[tuple[str, str], Future] = {}
         self._waiting: dict[tuple[str, str], tuple[Future, Callable[[], None]]] = {}  # for a thread to measure them
         self._last: dict[tuple[str, str], Any] = {}  # by fact and by kind of step, for drafts
@@ -59,6 +67,7 @@ class Facts:
 
     def key(self, kind: FactKind, subject: Subject) -> tuple[str, str]:
         """Where a fact is kept: its name and the pixels that it is about."""
+        subject = subject.of(kind)
         layers = subject.reference if kind.of is Of.PICTURE or subject.is_picture else subject.layers
         return kind.name, layers[-1].after if layers else self._picture.key
 
@@ -68,6 +77,7 @@ class Facts:
         A fact about the picture is measured at once; one about a result on a thread of its own, so that other work is
         done meanwhile. For a draft nothing is measured of a result where its kind knows a substitute.
         """
+        subject = subject.of(kind)
         if kind.of is Of.PICTURE or subject.is_picture:
             found = self._measured(kind, Subject(subject.reference, subject.reference), cancel)
             return lambda: found
@@ -112,6 +122,7 @@ class Facts:
 
     def _measured(self, kind: FactKind, subject: Subject, cancel: Cancel) -> Any:
         """A fact, measured on this thread unless it is kept or another thread is at it."""
+        subject = subject.of(kind)
         key = self.key(kind, subject)
         while True:
             cancel.check()
@@ -143,14 +154,14 @@ class Facts:
             return None
         *below, last = subject.layers
         carry = last.step.kind.carries.get(kind.name)
+        within = below if len(below) <= len(subject.reference) else subject.reference
         if carry is None and kind.lasting:
-            within = below if len(below) <= len(subject.reference) else subject.reference
             return opened(self._measured(kind, Subject(below, within), cancel))
         before = below[-1].kind if below else self._picture.kind
         if carry is None or before not in carry.kinds:
             return None
         needs = replace(kind, needs=carry.needs, scope=Scope.NOTHING)
-        asked = self._asked(needs, Subject(below, below), None, cancel)
+        asked = self._asked(needs, Subject(below, within), None, cancel)
         return carry.make(asked, last.step.params)
 
     def _asked(self, kind: FactKind, subject: Subject, own: Any, cancel: Cancel) -> Asked:
@@ -169,6 +180,7 @@ class Facts:
             quantisation=picture.source.quantisation,
             sampling=picture.source.sampling,
             before=opened(own),
+            by_place=lambda region: self._place(layers, region, cancel),
             needs=needs,
             check=cancel.check,
         )

@@ -25,8 +25,12 @@ class Layer:
 
     Attributes
     ----------
-    before, after : keys of the pixels that it gets and of those that it gives.
+    before, after : keys of the pixels that it looks at and of those that it gives.
     kind : of the picture that it gives.
+    start : how many layers lie below the pixels that it looks at.
+    run : those right below that take out their shares of the same noise, see `noise_of.shares`. All of them look at
+        what lies below the first; it is only their results that are laid one over the other.
+    after_others : some of the same kind have taken out shares, and there are other steps between.
     facts : those that its stages ask for, once they are there; held as long as the layers are, so that whoever
         computes a dropped tile anew need not wait for a measurement.
     """
@@ -35,6 +39,9 @@ class Layer:
     before: str
     after: str
     kind: Kind
+    start: int
+    run: tuple[Layer, ...] = ()
+    after_others: bool = False
     facts: dict[FactKind, Any] = field(default_factory=dict)
 
     @property
@@ -44,7 +51,14 @@ class Layer:
 
     def what(self, draft: bool = False) -> tuple[Bound, ...]:
         """The stages of its step."""
-        return self.step.draft_chain if draft else self.step.chain
+        chain = self.step.draft_chain if draft else self.step.chain
+        shares = self.step.kind.noise.shares
+        return tuple(b for b in chain if b.stage.name != shares.mixed) if self.shares and shares else chain
+
+    @property
+    def shares(self) -> bool:
+        """Whether its result is laid by what it takes out of the noise, after others have taken their shares."""
+        return bool(self.run) or self.after_others
 
     @property
     def slow(self) -> Bound:
@@ -64,6 +78,58 @@ class Layer:
 Layers = Sequence[Layer]
 
 
+def in_part(layer: Layer) -> bool:
+    """Whether a step did something to the noise that is not the same everywhere, or not all of what it could do."""
+    step, effect = layer.step, layer.step.kind.noise
+    return not effect.leaves_it and (bool(step.where.acting) or step.opacity < 1 or not effect.whole(step.params))
+
+
+def handed_on(layers: Layers) -> Layers:
+    """The layers whose noise print still holds after all of them: those below the first that acted in part."""
+    changing = [n for n, layer in enumerate(layers, 1) if layer.step.kind.gives]
+    after = changing[-1] if changing else 0
+    return layers[: next((n for n in range(after, len(layers)) if in_part(layers[n])), len(layers))]
+
+
+def input_of(layers: Layers) -> Layers:
+    """The layers below the pixels that the last one looks at."""
+    return layers[: layers[-1].start]
+
+
+def on_top_of(picture: Picture, below: Layers, step: Step) -> Layer:
+    """The layer of a step over others.
+
+    Raises
+    ------
+    WrongUse : the step does not work on the kind of picture that it would get.
+    """
+    last = below[-1] if below else None
+    key, kind = (last.after, last.kind) if last else (picture.key, picture.kind)
+    if kind not in step.kind.takes:
+        raise WrongUse("{0} does not work on a picture of this kind ({1}).", step.name, say(kind.value))
+    if kind in step.kind.gives:
+        if step.opacity != 1 or step.blend is not Blend.NORMAL or step.where.acting:
+            raise WrongUse("{0} makes another kind of picture; it cannot be blended or limited.", step.name)
+        kind = step.kind.gives[kind]
+    after = digest(key, step.key)
+    if last and _share(last.step, step):
+        return Layer(step, last.before, after, kind, last.start, (*last.run, last), last.after_others)
+    return Layer(step, key, after, kind, len(below), (), _others(below, step))
+
+
+def _others(below: Layers, step: Step) -> bool:
+    """Whether steps of this kind that take out shares acted in part before."""
+    if step.kind.noise.shares is None or step.blend is not Blend.NORMAL:
+        return False
+    return any(layer.step.kind is step.kind for layer in below[len(handed_on(below)) :])
+
+
+def _share(first: Step, second: Step) -> bool:
+    """Whether two steps that follow each other take out shares of the same noise."""
+    plain = first.blend is Blend.NORMAL and second.blend is Blend.NORMAL
+    return plain and first.kind is second.kind and first.kind.noise.shares is not None
+
+
 def layers_of(picture: Picture, sweep: Sweep) -> list[Layer]:
     """The layers of a sweep on a picture.
 
@@ -72,17 +138,8 @@ def layers_of(picture: Picture, sweep: Sweep) -> list[Layer]:
     WrongUse : a step does not work on the kind of picture that it would get.
     """
     found: list[Layer] = []
-    key, kind = picture.key, picture.kind
     for step in sweep.active:
-        if kind not in step.kind.takes:
-            raise WrongUse("{0} does not work on a picture of this kind ({1}).", step.name, say(kind.value))
-        if kind in step.kind.gives:
-            if step.opacity != 1 or step.blend is not Blend.NORMAL or step.where.acting:
-                raise WrongUse("{0} makes another kind of picture; it cannot be blended or limited.", step.name)
-            kind = step.kind.gives[kind]
-        after = digest(key, step.key)
-        found.append(Layer(step, key, after, kind))
-        key = after
+        found.append(on_top_of(picture, found, step))
     return found
 
 

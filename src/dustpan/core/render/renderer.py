@@ -19,10 +19,10 @@ from dustpan.core.fact import FactKind
 from dustpan.core.picture import Kind, Picture
 from dustpan.core.region import Region
 from dustpan.core.render import tiles
-from dustpan.core.render.at_once import How, mask_at_once, render_at_once, sample
+from dustpan.core.render.at_once import How, mask_at_once, place_at_once, render_at_once, sample
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.facts import opened
-from dustpan.core.render.layers import Layer, Layers, layers_of, reference_of, repaired_of
+from dustpan.core.render.layers import Layers, layers_of, on_top_of, reference_of, repaired_of
 from dustpan.core.render.shop import Shop
 from dustpan.core.render.tiling import TILE, Place, run_groups, tile_region, tiles_of
 from dustpan.core.screen import packed
@@ -45,7 +45,7 @@ class Renderer:
 
     def __init__(self, picture: Picture, threads: int | None = None, cache: Cache | None = None) -> None:
         self.picture, self.size = picture, picture.size
-        self._shop = Shop(picture, threads, cache, self._read, self._sample)
+        self._shop = Shop(picture, threads, cache, self._read, self._sample, self._place)
         self.threads = self._shop.threads
 
     @property
@@ -185,8 +185,7 @@ class Renderer:
         region = (region or Region(0, 0, *self.size)).within(self.size)
         before = layers_of(self.picture, sweep.first(index))
         where = step.where.resolved(dict(sweep.masks))
-        key, kind = (before[-1].after, before[-1].kind) if before else (self.picture.key, self.picture.kind)
-        layer = Layer(replace(step, where=where), key, "", kind)
+        layer = on_top_of(self.picture, before, replace(step, where=where))
         found = mask_at_once(self._shop, [*before, layer], region, How(cancel or Cancel(), draft))
         return np.ones((region.height, region.width), np.float32) if found is None else np.array(found)
 
@@ -235,6 +234,9 @@ class Renderer:
         if not layers:
             return self.picture.pixels[region.slices()]
         return render_at_once(self._shop, layers, region, How(cancel))
+
+    def _place(self, layers: Layers, region: Region, cancel: Cancel) -> NDArray[np.float32] | None:
+        return place_at_once(self._shop, layers, region, How(cancel))
 
     def _sample(self, layers: Layers, cancel: Cancel) -> NDArray[np.float32]:
         return sample(self._shop, layers, cancel)

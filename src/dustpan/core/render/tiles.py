@@ -13,9 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.blend import lay_over
+from dustpan.core.noise_of.shares import shared
 from dustpan.core.region import Region
+from dustpan.core.render.by_place import KNOWN, Read, factor_on, sees_residue, shares_of
 from dustpan.core.render.cache import Cancel
-from dustpan.core.render.layers import Layer, Layers
+from dustpan.core.render.layers import Layer, Layers, input_of
 from dustpan.core.render.shop import Shop, results_of
 from dustpan.core.render.tiling import TILE, Place, bounds, run_groups, tile_region, tiles_of
 from dustpan.core.stage import INPUT, Bound
@@ -45,6 +47,8 @@ def ensure(shop: Shop, layers: Layers, places: Sequence[Place], cancel: Cancel) 
     acting = [p for p in missing if not _mask_is_empty(shop, layers, p, cancel)]
     ensure(shop, layers[:-1], missing, cancel)
     ensure_stages(shop, layers, layer.what(), acting, cancel)
+    for n in range(layer.start, len(layers) - 1):  # what others of its run have taken out has to be known
+        ensure_stages(shop, layers[: n + 1], layers[n].where, acting, cancel)
     for place in missing:
         cancel.check()
         _finish(shop, layers, place, cancel)
@@ -61,7 +65,7 @@ def ensure_stages(shop: Shop, layers: Layers, chain: Sequence[Bound], places: Se
         wanted = _grown(shop, todo, bound.reach)
     if not any(todo for _, todo in planned):
         return
-    ensure(shop, layers[:-1], sorted({*wanted, *places}), cancel)
+    ensure(shop, input_of(layers), sorted({*wanted, *places}), cancel)
     shop.facts_of(layers, cancel)
     for bound, todo in reversed(planned):
         area = sum(tile_region(p, shop.size).area for p in todo)
@@ -103,9 +107,17 @@ def _mask_is_empty(shop: Shop, layers: Layers, place: Place, cancel: Cancel) -> 
 def _finish(shop: Shop, layers: Layers, place: Place, cancel: Cancel) -> NDArray[np.float32]:
     """Lay the step's result over its input and keep the tile."""
     layer = layers[-1]
-    base = area(shop, layers[:-1], tile_region(place, shop.size), cancel)
+    part = tile_region(place, shop.size)
+    base = area(shop, layers[:-1], part, cancel)
     out = base
-    if not _mask_is_empty(shop, layers, place, cancel):
+    if _mask_is_empty(shop, layers, place, cancel):
+        pass
+    elif layer.shares:
+        read = TileRead(shop, cancel)
+        cleaned, structure = (read.stage(layers, n, part) if n else None for n in stages_of(layer))
+        source = area(shop, input_of(layers), part, cancel)
+        out = lay_shared(read, layers, part, base, source, cleaned, structure)
+    else:
         top = stage_tile(shop, layers, layer.what()[-1], place, cancel)
         mask = stage_tile(shop, layers, layer.where[-1], place, cancel) if layer.where else None
         out = lay(layer, base, top, mask)
@@ -119,6 +131,53 @@ def lay(layer: Layer, base: NDArray, top: NDArray, mask: NDArray | None) -> NDAr
     if base.shape != top.shape or layer.step.kind.gives:
         return np.asarray(top, np.float32)
     return lay_over(base, top, layer.step.blend, layer.step.opacity, mask)
+
+
+def stages_of(layer: Layer) -> tuple[str, str | None]:
+    """The stages of a layer that takes out shares: its input without any noise, and what is given back."""
+    shares, params = layer.step.kind.noise.shares, layer.step.params
+    assert shares is not None
+    return shares.cleaned(params), shares.structure(params)
+
+
+def lay_shared(
+    read: Read,
+    layers: Layers,
+    region: Region,
+    below: NDArray[np.float32],
+    source: NDArray[np.float32],
+    cleaned: NDArray[np.float32] | None,
+    structure: NDArray[np.float32] | None,
+) -> NDArray[np.float32]:
+    """The result of a layer that takes out its share after others of its run, see `noise_of.shares.shared`."""
+    assert cleaned is not None
+    *before, own = shares_of(read, layers, region, cleaned)
+    shares = layers[-1].step.kind.noise.shares
+    assert shares is not None
+    back = None if structure is None else structure * np.float32(shares.give_back(layers[-1].step.params))
+    return shared(below, source, cleaned, back, before, own)
+
+
+@dataclass(frozen=True)
+class TileRead:
+    """What `by_place.Read` promises, from tiles."""
+
+    shop: Shop
+    cancel: Cancel
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.shop.size
+
+    def mask(self, layers: Layers, region: Region) -> NDArray[np.float32] | None:
+        where = layers[-1].where
+        return stage_area(self.shop, layers, where[-1], region, self.cancel) if where else None
+
+    def stage(self, layers: Layers, name: str, region: Region) -> NDArray[np.float32]:
+        return stage_area(self.shop, layers, layers[-1].bound(name), region, self.cancel)
+
+    def result(self, layers: Layers, region: Region) -> NDArray[np.float32]:
+        return area(self.shop, layers, region, self.cancel)
 
 
 def stage_tile(shop: Shop, layers: Layers, bound: Bound, place: Place, cancel: Cancel) -> NDArray[np.float32]:
@@ -193,11 +252,19 @@ class TileContext:
     def get(self, stage: str, grow: int = 0) -> tuple[NDArray[np.float32], Region]:
         around = self.region.grown(grow).within(self.size)
         if stage == INPUT:
-            return area(self.shop, self.layers[:-1], around, self.cancel), around
+            return area(self.shop, input_of(self.layers), around, self.cancel), around
         layer = self.layers[-1]
         names = {b.name: b for b in (*layer.what(), *layer.where)}
         found = names[self.bound.resolve(stage, names)]
         return stage_area(self.shop, self.layers, found, around, self.cancel), around
+
+    def by_place(self, grow: int = 0) -> NDArray[np.float32] | None:
+        known = self.facts.get(KNOWN)
+        if known is None:
+            return None
+        around = self.region.grown(grow).within(self.size)
+        residue = sees_residue(self.layers[-1], self.bound)
+        return factor_on(TileRead(self.shop, self.cancel), input_of(self.layers), around, known, residue)
 
     def check(self) -> None:
         self.cancel.check()

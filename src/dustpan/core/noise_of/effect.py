@@ -1,0 +1,70 @@
+"""What a step does to the noise of its input, declared by the step.
+
+A print says how strong the noise of a picture is at every brightness. Once a step has acted in part (in a mask, by
+brightness, at less than its full strength) no print can say it: what is left differs from place to place, and where it
+was taken out there is nothing to measure. What is left is known, though, from the step itself. It is told as a factor
+by place on the print that was measured before, of luminance and of colour.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dustpan.core.curve import SRGB, Curve
+from dustpan.core.fact import FactKind
+from dustpan.core.noise_of.shares import Shares
+
+Left = tuple[NDArray | float, NDArray | float]
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What an effect is told.
+
+    Attributes
+    ----------
+    params : of the step. noise : the print of its input (a `NoisePrint`).
+    pixels : gives the step's input (h, w, C) with its noise averaged out. facts : those of the step.
+    """
+
+    params: Any
+    noise: Any
+    pixels: Callable[[], NDArray[np.float32]]
+    facts: Mapping[FactKind, Any]
+    curve: Curve = SRGB
+
+
+def _as_it_was(seen: Seen) -> Left:
+    return 1.0, 1.0
+
+
+@dataclass(frozen=True, eq=False)
+class Effect:
+    """What a step does to noise.
+
+    Attributes
+    ----------
+    left : how much of the luminance and of the colour noise is left where the step acts fully, as factors; more than 1
+        where it is raised. added : luminance noise that comes to it, as a factor on the print.
+    whole : whether the step does, with these parameters, the same to all of it. What it leaves everywhere is then
+        measured; otherwise, and where it is masked or not opaque, it is told by `left`.
+    shares : of a step that takes out shares of the noise, see `Shares`.
+    """
+
+    left: Callable[[Seen], Left] = _as_it_was
+    added: Callable[[Any], float] = lambda p: 0.0
+    whole: Callable[[Any], bool] = lambda p: True
+    shares: Shares | None = None
+
+    @property
+    def leaves_it(self) -> bool:
+        """Whether noise comes out of it as it was."""
+        return self is AS_IT_WAS
+
+
+AS_IT_WAS = Effect()
