@@ -7,15 +7,19 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.colour import luma
 from dustpan.core.curve import SRGB, Curve
 from dustpan.core.fact import FactKind, Scope
 from dustpan.core.finish.levels import Levels, applied, bent
 from dustpan.core.language import say
+from dustpan.core.noise_of.effect import Effect, Left, Seen
 from dustpan.core.params import Number, Params, number
 from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 
 KNEE = 0.75  # encoded value from which a push rolls off towards white
+SLOPE_OVER = 0.01  # encoded, to either side: over which the curve's slope is told
+FAINTEST, RAISED = 0.25 / 255, (0.0, 50.0)  # encoded sigma that always counts; how much noise can be raised
 STEEPEST = 0.9  # how far full contrast bends the curve
 CHANNELS = ("red", "green", "blue")
 LEVELS = ("black", "middle", "white", *(f"{c}_{end}" for end in ("black", "white") for c in CHANNELS))  # its controls
@@ -118,6 +122,18 @@ def _run(context: Context) -> NDArray[np.float32]:
     return toned(context.get(INPUT)[0], context.params, context.facts[CURVE])
 
 
+def _leaves(seen: Seen) -> Left:
+    """Noise is raised as much as the curve is steep, told in what the print says of the brightness that comes out."""
+    p, noise = seen.params, seen.noise
+    grey = luma(seen.pixels())[..., None]
+    before, lower, upper = (np.clip(grey + by, 0, 1) for by in (0.0, -SLOPE_OVER, SLOPE_OVER))
+    after, low, high = (toned(np.asarray(v, np.float32), p, seen.facts[CURVE])[..., 0] for v in (before, lower, upper))
+    slope = (high - low) / np.maximum(upper - lower, 1e-6)[..., 0]
+    sigma = noise.luminance_sigma_of(before[..., 0], FAINTEST), noise.luminance_sigma_of(after, FAINTEST)
+    raised = np.clip(slope * sigma[0] / sigma[1], *RAISED)
+    return raised, raised * p.colour / 100
+
+
 def _summary(p: ToneParams) -> str:
     said = []
     if p.push:
@@ -145,4 +161,5 @@ TONE = StepKind(
     idle=lambda p: p == ToneParams(),
     finishing=True,
     instrument="tone",
+    noise=Effect(left=_leaves),
 )

@@ -27,13 +27,16 @@ def even_noise(plane: Plane, noise: NoisePrint) -> tuple[Plane, float]:
     return table[low] * (1 - part) + table[low + 1] * part, usual
 
 
-def quieter(plane: Plane, spectrum: NDArray, sigma: float) -> float:
+def quieter(plane: Plane, spectrum: NDArray, sigma: float, factor: Plane | None = None) -> float:
     """The share of a print's sigma that the flattest blocks of a plane of even noise bear out, at most 1.
 
     Fine texture can pass for noise in a print; what is flattest of a picture cannot be less than its noise.
+    ``factor`` : (h, w) that the plane's noise is stronger by; None for 1.
     """
     second = np.array([1, -2, 1], np.float32)
     rest = np.abs(cv2.filter2D(plane, -1, np.outer(second, second), borderType=cv2.BORDER_REFLECT))
+    if factor is not None:
+        rest = rest / factor
     h, w = (n // FLAT * FLAT for n in rest.shape)
     if min(h, w) < FLAT or sigma <= 0:
         return 1.0

@@ -16,6 +16,7 @@ from dustpan.core.colour import luma
 from dustpan.core.language import say
 from dustpan.core.noise.measure import PICTURE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise_of.effect import Effect
 from dustpan.core.params import Params, number
 from dustpan.core.region import Region
 from dustpan.core.stage import INPUT, Context, Stage
@@ -93,4 +94,5 @@ GRAIN = StepKind(
     facts=lambda p: frozenset({PICTURE_PRINT}),
     idle=lambda p: p.amount == 0,
     summary=lambda p: say("{0:.2g}× noise", p.amount),
+    noise=Effect(added=lambda p: p.amount),
 )

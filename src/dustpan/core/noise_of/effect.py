@@ -16,8 +16,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.curve import SRGB, Curve
-from dustpan.core.fact import FactKind
+from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.noise_of.shares import Shares
+from dustpan.core.region import Region
 
 Left = tuple[NDArray | float, NDArray | float]
 
@@ -68,3 +69,21 @@ class Effect:
 
 
 AS_IT_WAS = Effect()
+LATTICE, PATCH = 5, 32  # places across and down, and px, that the factor is asked at
+
+
+def _usually(asked: Asked) -> float:
+    """The median factor on the luminance noise over places all over the picture; 1 where the print holds."""
+    h, w = asked.size
+    found = []
+    for i in range(LATTICE * LATTICE):
+        y, x = (int((k + 0.5) * n / LATTICE) for k, n in zip(divmod(i, LATTICE), (h, w), strict=True))
+        factor = asked.by_place(Region(y - PATCH // 2, x - PATCH // 2, y + PATCH // 2, x + PATCH // 2).within((h, w)))
+        if factor is None:
+            return 1.0
+        asked.check()
+        found.append(float(np.median(factor[0])))
+    return float(np.median(found))
+
+
+USUALLY = FactKind("noise by place, usually", _usually, scope=Scope.NOTHING, draft=lambda last, own: last or own)

@@ -35,6 +35,7 @@ from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.sliding_dct import REACH as CALM_REACH
 from dustpan.core.noise.sliding_dct import sliding_dct
+from dustpan.core.noise_of.effect import USUALLY, Effect, Left, Seen
 from dustpan.core.params import PX, Params, choice, number, switch
 from dustpan.core.region import Region, fetch
 from dustpan.core.sharpen.blur_by_place import BLUR_MAP, SIGMAS, STEP
@@ -162,7 +163,8 @@ GUARD_REACH = PLATEAUS_REACH + 4
 
 def _calm(context: Context) -> Plane:
     pixels, have = context.get(INPUT, CALM_REACH)
-    return calm_luma(pixels, have, context.region, context.size, _noise(context), context.check)
+    factor = context.by_place(CALM_REACH)
+    return calm_luma(pixels, have, context.region, context.size, _noise(context), context.check, factor)
 
 
 def _calm_quickly(context: Context) -> Plane:
@@ -216,7 +218,7 @@ def _without(
 ) -> Plane:
     """(h, w) of the region: a luma plane without one blur; the first estimate alone where it has to be quick."""
     noise = _noise(context)
-    sigma = _sigma(noise)
+    sigma = _sigma(noise) * context.facts[USUALLY]
     taps = inverse(p, found, sigma)
     area = context.region.aligned(4).grown(16)
     wide = np.ascontiguousarray(fetch(plane[None], have, area.grown(len(taps) // 2), context.size)[0], np.float32)
@@ -226,6 +228,8 @@ def _without(
         return np.ascontiguousarray(sharp[context.region.slices(area)])
     one, table = np.ones((1, 1), np.float32), noise.luma_sigma
     first = raised(taps, np.asarray(noise.luma_spectrum, float))
+    factor = context.by_place(INVERT_REACH)
+    by = None if factor is None else np.ascontiguousarray(fetch(factor[:1], have, area, context.size))
     own = np.ascontiguousarray(sharp)
     pilot = sliding_dct(
         own[None],
@@ -236,13 +240,15 @@ def _without(
         len(table) - 1,
         row_step=4 if quick else 2,
         check=context.check,
+        factor=by,
     )[0]
     if quick:
         return np.ascontiguousarray(pilot[context.region.slices(area)])
     bolder = inverse(p, found, sigma, BOLDER)
     own = np.ascontiguousarray(_filtered(wide, bolder))
     context.check()
-    clean = wiener_dct(own, pilot, raised(bolder, np.asarray(noise.luma_spectrum, float)), table)
+    again = raised(bolder, np.asarray(noise.luma_spectrum, float))
+    clean = wiener_dct(own, pilot, again, table, None if by is None else by[0])
     return np.ascontiguousarray(clean[context.region.slices(area)])
 
 
@@ -281,7 +287,7 @@ def _curve(facts: Mapping[FactKind, Any], p: DeblurParams) -> tuple[NDArray[np.f
     along, across = (np.abs(transfer(p, found, *way)) for way in ways)
     if _nothing(found, p):
         return f / (2 * np.pi), np.stack([along, across, along])
-    taps = inverse(p, found, _sigma(heard(facts[NOISE_PRINT], found)))
+    taps = inverse(p, found, _sigma(heard(facts[NOISE_PRINT], found)) * facts[USUALLY])
     at = np.arange(len(taps)) - len(taps) // 2
     gain = np.real(
         np.exp(1j * np.outer(ways[0][0], at))[:, :, None] * np.exp(1j * np.outer(ways[0][1], at))[:, None] * taps
@@ -304,6 +310,15 @@ def _hits(facts: Mapping[FactKind, Any], p: DeblurParams) -> Hits:
     if _nothing(found, p):
         return Hits(*nowhere, False, curve, proof=proof, calm=mark("no blur"))
     return Hits(*nowhere, True, curve, proof=proof, short=f"{p.amount:.0f} % · {found.sigma:.2g} px")
+
+
+def _leaves(seen: Seen) -> Left:
+    """Luminance noise is taken out with the blur, but for the grain that is kept; colours stay as they are."""
+    p: DeblurParams = seen.params
+    if _nothing(seen.facts[BLUR], p):
+        return 1.0, 1.0
+    share = p.amount / 100
+    return 1 - share * (1 - p.grain / 100), 1.0
 
 
 def _summary(p: DeblurParams) -> str:
@@ -339,7 +354,8 @@ DEBLUR = StepKind(
         Stage("inverted", _inverted, key=_of_blur, reach=INVERT_REACH, draft=QUICK),
         Stage("deblur", _run, reach=GUARD_REACH),
     ),
-    facts=lambda p: frozenset({NOISE_PRINT, BLUR, BLUR_MAP} if _varies(p) else {NOISE_PRINT, BLUR}),
+    facts=lambda p: frozenset({NOISE_PRINT, USUALLY, BLUR, BLUR_MAP} if _varies(p) else {NOISE_PRINT, USUALLY, BLUR}),
+    noise=Effect(left=_leaves, whole=lambda p: p.amount == 100 and p.grain == 0),
     carries={DEBLURRED.name: Carry((BLUR,), EVERY_KIND, _done)},
     idle=lambda p: p.amount == 0,
     unused=_unused,

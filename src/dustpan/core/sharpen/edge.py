@@ -29,6 +29,7 @@ from dustpan.core.step import Aside, StepKind
 STEEPEST = 0.53  # of the local range per px: a result of MTF50 just under 0.40 cycles/px
 LARGEST_RADIUS = 5.0
 LEFT_TO_DO = 0.15  # of the amount, where a blur was taken out before; rims may then not rise at all
+LEAST_FACTOR = np.float32(0.02)  # of the noise, that is left where it was taken out
 SMOOTH = 1.0  # px, of the map that holds the amount back
 
 
@@ -125,14 +126,26 @@ def _held_amount(calm: NDArray, blurred: NDArray, low: NDArray, high: NDArray, a
     return gaussian(_room(own, soft, low, high, np.float32(amount)), SMOOTH)
 
 
-def over_threshold(detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float) -> NDArray[np.float32]:
-    """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood."""
+def over_threshold(
+    detail: NDArray, level: NDArray, noise: NoisePrint, threshold: float, factor: NDArray[np.float32] | None = None
+) -> NDArray[np.float32]:
+    """Weight 0 for detail below the threshold, 1 from twice the threshold up, judged on its neighbourhood.
+
+    factor : (1 or 2, h, w) that the noise is stronger by than the print; None for 1.
+    """
     bound = np.maximum(noise.luma_sigma * np.float32(threshold), np.float32(1e-9))
-    return gaussian(_weight(largest(np.abs(detail), 5), level, bound), SMOOTH)
+    most = largest(np.abs(detail), 5)
+    if factor is not None:
+        most = np.asarray(most / np.maximum(factor[0], LEAST_FACTOR), np.float32)
+    return gaussian(_weight(most, level, bound), SMOOTH)
 
 
 def sharpen_luma(
-    calm: NDArray[np.float32], p: EdgeSharpenParams, noise: NoisePrint | None, check: Callable[[], None] = lambda: None
+    calm: NDArray[np.float32],
+    p: EdgeSharpenParams,
+    noise: NoisePrint | None,
+    check: Callable[[], None] = lambda: None,
+    factor: NDArray[np.float32] | None = None,
 ) -> NDArray[np.float32]:
     """What is added to the luma.
 
@@ -140,7 +153,7 @@ def sharpen_luma(
     ----------
     calm : (h, w) luma with its noise taken out.
     p : the parameters. noise : the print that the threshold refers to; may be None when the threshold is 0.
-    check : called every few milliseconds; raises to cancel.
+    check : called every few milliseconds; raises to cancel. factor : see `over_threshold`.
     """
     calm = np.array(calm, np.float32)  # one layout for what is compiled, be it a view or kept
     low, high = local_range(calm)
@@ -150,7 +163,7 @@ def sharpen_luma(
     held = _held_amount(calm, blurred, low, high, p.amount)
     check()
     if p.threshold > 0 and noise is not None:
-        held *= over_threshold(detail, calm, noise, p.threshold)
+        held *= over_threshold(detail, calm, noise, p.threshold, factor)
     check()
     held *= detail
     held += calm
@@ -165,7 +178,8 @@ def _sharpen_stage(context: Context) -> NDArray[np.float32]:
     done = context.facts[DEBLURRED]
     less = {"amount": 1 - (1 - LEFT_TO_DO) * done, "halo_light": 1 - done, "halo_dark": 1 - done}
     p = EdgeSharpenParams.model_construct(**{**dict(p), **{n: getattr(p, n) * share for n, share in less.items()}})
-    added = sharpen_luma(calm, p, context.facts[NOISE_PRINT], context.check)
+    factor = context.by_place(reach(context.params))
+    added = sharpen_luma(calm, p, context.facts[NOISE_PRINT], context.check, factor)
     pixels, _ = context.get(INPUT)
     channels = pixels.shape[2]
     return pixels + cv2.merge([added[context.region.slices(have)]] * channels).reshape(pixels.shape)
@@ -178,7 +192,8 @@ def _where(context: Context) -> NDArray[np.float32]:
     calm = np.array(calm, np.float32)
     detail = calm - gaussian(calm, p.radius)
     context.check()
-    weight = over_threshold(detail, calm, context.facts[NOISE_PRINT], p.threshold) if p.threshold else detail * 0 + 1
+    noise, factor = context.facts[NOISE_PRINT], context.by_place(reach(p))
+    weight = over_threshold(detail, calm, noise, p.threshold, factor) if p.threshold else detail * 0 + 1
     pixels, _ = context.get(INPUT)
     return np.ascontiguousarray(np.broadcast_to(weight[context.region.slices(have)][..., None], pixels.shape))
 

@@ -73,14 +73,12 @@ def _calm(context: Context) -> NDArray[np.float32]:
     """(h, w, 1 or C) the luma with its noise taken out; in the colours' way each channel moved by as much."""
     pixels, have = context.get(INPUT, CALM_REACH)
     p: FineDetailParams = context.params
-    noise = context.facts[NOISE_PRINT]
-    calm = calm_luma(pixels, have, context.region, context.size, noise, context.check)
+    known = context.size, context.facts[NOISE_PRINT], context.check, context.by_place(CALM_REACH)
+    calm = calm_luma(pixels, have, context.region, *known)
     if p.of is Of.LUMINANCE or pixels.shape[2] == 1:
         return calm[..., None]
     planes = [
-        calm_luma(
-            np.ascontiguousarray(pixels[..., c : c + 1]), have, context.region, context.size, noise, context.check
-        )
+        calm_luma(np.ascontiguousarray(pixels[..., c : c + 1]), have, context.region, *known)
         for c in range(pixels.shape[2])
     ]
     return np.stack(planes, -1)
@@ -94,7 +92,8 @@ def _detail(plane: NDArray[np.float32], context: Context) -> NDArray[np.float32]
     if p.crisper:
         detail = detail + np.float32(p.crisper) * (detail - gaussian(detail, FINEST))
     if p.cleaned:
-        detail = detail * over_threshold(detail, plane, context.facts[NOISE_PRINT], NOISE * p.cleaned)
+        factor = context.by_place(_reach(p))
+        detail = detail * over_threshold(detail, plane, context.facts[NOISE_PRINT], NOISE * p.cleaned, factor)
     context.check()
     low, high = local_range(plane)
     return guard(plane + np.float32(p.boost) * detail, low, high, HALO, HALO) - plane

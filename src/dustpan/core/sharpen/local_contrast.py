@@ -62,7 +62,7 @@ def _run(context: Context) -> NDArray[np.float32]:
     middle = guided(calm, calm[..., None], OF_RADIUS * p.radius / FINER, EDGE**2)
     inner = context.region.slices(have)
     calm, base, middle = calm[inner], base[inner], middle[inner]
-    sigma = sigma_of(base, context.facts[NOISE_PRINT])
+    sigma = sigma_of(base, context.facts[NOISE_PRINT], context.by_place())
     coarse, fine = (_cored(part, sigma) for part in (middle - base, calm - middle))
     added = np.float32(p.coarse) * coarse + np.float32(p.fine) * fine
     lit = shoulder(base / sigma, DARKEST, LIT)

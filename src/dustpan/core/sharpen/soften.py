@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
+from dustpan.core.noise_of.effect import Effect, Left, Seen
 from dustpan.core.params import PX, Params, number
 from dustpan.core.smooth import gaussian, guided, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
@@ -31,6 +32,18 @@ class SoftenParams(Params):
 
 def _reach(p: SoftenParams) -> int:
     return 2 * reach_of(OF_RADIUS * p.radius) + 1 if p.edges else reach_of(p.radius) + 1
+
+
+def _leaves(seen: Seen) -> Left:
+    """What a low pass leaves of noise of this spectrum; flat parts are softened whatever edges are kept."""
+    f = np.pi * np.arange(8) / 8
+    kept = np.exp(-(f[:, None] ** 2 + f[None] ** 2) * seen.params.radius**2)
+
+    def left(power: NDArray) -> float:
+        shape = np.asarray(power, float).reshape(-1, 8, 8).mean(0)
+        return float(np.sqrt((shape * kept).sum() / shape.sum()))
+
+    return left(seen.noise.luma_spectrum), left(seen.noise.spectrum[-1])
 
 
 def _run(context: Context) -> NDArray[np.float32]:
@@ -55,4 +68,5 @@ SOFTEN = StepKind(
     params=SoftenParams,
     stages=(Stage("soften", _run, reach=_reach),),
     summary=lambda p: f"{p.radius:.2g} px",
+    noise=Effect(left=_leaves),
 )

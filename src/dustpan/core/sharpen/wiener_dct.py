@@ -13,6 +13,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.noise.dct8 import dct8, idct8
+from dustpan.core.noise.sliding_dct import MIDDLE
 
 Plane = NDArray[np.float32]
 SIDE, EVERY = 8, 2  # px of a block, and px between blocks
@@ -39,7 +40,7 @@ def _back(block):
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
-def _shrink(noisy, pilot, variance, scale, sums, weights):
+def _shrink(noisy, pilot, variance, scale, factor, sums, weights):
     h, w = noisy.shape
     a, b = np.empty((SIDE, SIDE), np.float32), np.empty((SIDE, SIDE), np.float32)
     last = len(scale) - 1
@@ -50,6 +51,8 @@ def _shrink(noisy, pilot, variance, scale, sums, weights):
             level = b[0, 0] / np.float32(SIDE) * last
             at = int(min(max(level + np.float32(0.5), np.float32(0)), np.float32(last)))
             strength, kept = scale[at] * scale[at], np.float32(1)
+            if len(factor):
+                strength *= factor[y + MIDDLE, x + MIDDLE] * factor[y + MIDDLE, x + MIDDLE]
             for i in range(SIDE):
                 for j in range(SIDE):
                     if i + j:
@@ -65,13 +68,19 @@ def _shrink(noisy, pilot, variance, scale, sums, weights):
                     weights[y + i, x + j] += weight
 
 
-def wiener_dct(noisy: Plane, pilot: Plane, spectrum: NDArray[np.float32], scale: NDArray[np.float32]) -> Plane:
+def wiener_dct(
+    noisy: Plane,
+    pilot: Plane,
+    spectrum: NDArray[np.float32],
+    scale: NDArray[np.float32],
+    factor: Plane | None = None,
+) -> Plane:
     """Shrink the coefficients of a plane.
 
     Parameters
     ----------
     noisy, pilot : (h, w), what is cleaned and a first estimate of it. spectrum : (64,) power of noise of unit sigma.
-    scale : sigma of the noise at levels from 0 to 1.
+    scale : sigma of the noise at levels from 0 to 1. factor : (h, w) that it is stronger by; None for 1.
 
     Returns
     -------
@@ -80,5 +89,6 @@ def wiener_dct(noisy: Plane, pilot: Plane, spectrum: NDArray[np.float32], scale:
     sums, weights = np.zeros_like(noisy), np.zeros_like(noisy)
     variance = np.ascontiguousarray(spectrum.reshape(SIDE, SIDE), np.float32)
     table = np.ascontiguousarray(scale, np.float32)
-    _shrink(np.ascontiguousarray(noisy), np.ascontiguousarray(pilot), variance, table, sums, weights)
+    by = np.empty((0, 0), np.float32) if factor is None else np.ascontiguousarray(factor, np.float32)
+    _shrink(np.ascontiguousarray(noisy), np.ascontiguousarray(pilot), variance, table, by, sums, weights)
     return np.where(weights > 0, sums / np.maximum(weights, np.float32(1e-9)), pilot).astype(np.float32)

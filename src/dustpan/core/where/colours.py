@@ -61,6 +61,10 @@ def _run(context: Context) -> NDArray[np.float32]:
         far = np.minimum(far, np.sqrt((apart * apart).sum(-1)))
     noise = context.facts[NOISE_PRINT]
     spread = NOISE_LEFT * 100 * noise.strength / (2 * np.sqrt(np.pi) * AVERAGED)
+    factor = context.by_place()
+    if factor is not None:
+        limits = p.tolerance + spread * factor[-1]
+        return 1 - shoulder(far / limits, 1 - p.soft / 200, 1 + p.soft / 200)
     limit = p.tolerance + spread
     return 1 - shoulder(far, limit * (1 - p.soft / 200), limit * (1 + p.soft / 200))
 

@@ -46,7 +46,7 @@ def _run(context: Context) -> NDArray[np.float32]:
     soft = gaussian(np.ascontiguousarray(calm), SCALE)
     low, high = -largest(-soft, 3), largest(soft, 3)
     change = 2 * (high - low)  # over three pixels; of a step blurred like this about its height
-    sigma = sigma_of(soft, context.facts[NOISE_PRINT])
+    sigma = sigma_of(soft, context.facts[NOISE_PRINT], context.by_place(_reach(p)))
     over = change / np.sqrt(sigma * sigma + np.float32(FAINT * FAINT))
     ridge = shoulder(change / (largest(change, BESIDE) + np.float32(1e-9)), *OF_HIGHEST)
     strong = shoulder(over, p.strength, 1.5 * p.strength) * ridge

@@ -46,6 +46,7 @@ EVERY, MIDDLE = 4, 2  # px between places that are asked, and to the first one
 INDEPENDENT = 40.0  # samples of a band at most
 LARGEST = 6_000_000  # px; larger pictures are halved first
 SHARPEST = 0.2  # share of the evidence that is the picture's sharpest
+WEAKEST = 0.1  # of the print's noise, that is counted where less is left
 LIMIT = 8.0  # of the log of the odds
 RIM, GAPS = 3, 7  # places: windows that straddle a border read sharp; gaps that are closed
 ALONG, EVEN = (3, 6), 1e-3  # places and evenness of the guided filters
@@ -182,19 +183,25 @@ def _measure(asked: Asked) -> Focus:
     noise: NoisePrint = asked.needs[NOISE_PRINT]
     h, w = asked.size
     halved = h * w > LARGEST
-    rows, colours = [], []
-    for _, _, pixels in asked.strips():
+    rows, colours, factors = [], [], []
+    for strip, _, pixels in asked.strips():
         asked.check()
+        if (factor := asked.by_place(strip)) is not None:
+            factors.append(np.maximum(factor[0], WEAKEST))
         pixels = np.ascontiguousarray(np.clip(pixels, 0, 1), np.float32)
         rows.append(np.asarray(luma(pixels), np.float32))
         colours.append(_small(pixels))
     plane, sigma = even_noise(np.concatenate(rows), noise)
-    sigma *= quieter(plane, np.asarray(noise.luma_spectrum, float).reshape(8, 8), sigma)
+    by = np.concatenate(factors) if factors else None
+    sigma *= quieter(plane, np.asarray(noise.luma_spectrum, float).reshape(8, 8), sigma, by)
     if halved:
         half = max(w // 2, 1), max(h // 2, 1)
-        plane = np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.float32)
+        plane, by = (
+            None if p is None else np.asarray(cv2.resize(p, half, interpolation=cv2.INTER_AREA), np.float32)
+            for p in (plane, by)
+        )
     asked.check()
-    return focus_of(plane, np.concatenate(colours), noise, sigma, halved, asked.check)
+    return focus_of(plane, np.concatenate(colours), noise, sigma, halved, asked.check, by)
 
 
 def _small(pixels: Plane) -> Plane:
@@ -207,7 +214,13 @@ def _small(pixels: Plane) -> Plane:
 
 
 def focus_of(
-    plane: Plane, guide: Plane, noise: NoisePrint, sigma: float, halved: bool, check: Callable[[], None] = lambda: None
+    plane: Plane,
+    guide: Plane,
+    noise: NoisePrint,
+    sigma: float,
+    halved: bool,
+    check: Callable[[], None] = lambda: None,
+    factor: Plane | None = None,
 ) -> Focus:
     """How sharp places are.
 
@@ -215,9 +228,12 @@ def focus_of(
     ----------
     plane : (h, w) luma of even noise. guide : (h', w', C) the picture, small. noise : its print. sigma : of the plane,
         before it was halved. check : called between the parts.
+    factor : (h, w) that its noise is stronger by; None for 1. Bands are looked at in multiples of it.
     """
     models, bands_of_noise = _model(np.asarray(noise.luma_spectrum, float).reshape(8, 8), halved)
     bands = _bands(plane)
+    if factor is not None:
+        bands = [np.asarray(band / factor, np.float32) for band in bands]
     check()
     parts = []
     for window, counts in WINDOWS:

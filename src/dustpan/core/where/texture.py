@@ -80,7 +80,7 @@ def _run(context: Context) -> NDArray[np.float32]:
     soft = gaussian(plane, p.scale)
     band = gaussian(plane, FINE) - soft
     context.check()
-    sigma = sigma_of(soft, noise) if noise.sure else np.zeros_like(plane)
+    sigma = sigma_of(soft, noise, context.by_place(_reach(p))) if noise.sure else np.zeros_like(plane)
     share, alike = _noise_in_band(noise, p.scale)
     around = _averaged_over(p, share * float(np.median(noise.luma_sigma)) ** 2 if noise.sure else 0.0, alike)
     made_by_noise = gaussian(np.asarray(sigma**2 * np.float32(share), np.float32), around)
