@@ -117,6 +117,17 @@ def needs_conversion(icc: bytes | None) -> bool:
     return icc is not None and len(icc) > 128 and not _is_screen(hashlib.blake2b(icc).digest(), icc)
 
 
+def between_profiles(pixels: NDArray[np.float32], icc: bytes | None, target: bytes | None) -> NDArray[np.float32]:
+    """Pixels (h, w, C) of one profile as those of another one; sRGB's where there is none. As they are where both are one."""
+    if icc == target or pixels.shape[2] != 3 or not (needs_conversion(icc) or needs_conversion(target)):
+        return pixels
+    try:
+        moved = _transform(pixels, icc or srgb_profile(), target or srgb_profile())
+    except (ValueError, RuntimeError):
+        return pixels  # a profile that cannot be used counts as sRGB
+    return moved.astype(np.float32) / np.float32(65535)
+
+
 def to_screen(pixels: NDArray[np.float32], icc: bytes | None) -> NDArray[np.uint8]:
     """Encoded pixels (h, w, C) of a picture with this profile to 8-bit sRGB (h, w, 3).
 

@@ -28,7 +28,7 @@ from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.judge.suggest_sharpening import suggest_sharpening
 from dustpan.core.judge.verdict import judge
-from dustpan.core.judge.whole import cleaned, judge_sweep, noise_print, worst
+from dustpan.core.judge.whole import cleaned, factor_of, judge_sweep, noise_print, worst
 from dustpan.core.judge.worst import FigureName
 from dustpan.core.language import say
 from dustpan.core.look import look_at
@@ -201,7 +201,7 @@ class Jobs(QObject):
             before, calm = (renderer.at_once(s, region, cancel) for s in sides)
             for number, sweep in enumerate(variants):
                 after = renderer.at_once(sweep, region, cancel)
-                found = judge(before, after, calm, noise, cancel.check)
+                found = judge(before, after, calm, noise, cancel.check, factor_of(noise, region))
                 words = renderer.for_screen(sweep, after)
                 self.strip_ready.emit(document, number, (words, found))
 

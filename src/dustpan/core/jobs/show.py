@@ -25,7 +25,7 @@ from dustpan.core.jobs.find import found_by_steps
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.judge.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.judge.verdict import Verdict
-from dustpan.core.judge.whole import cleaned, full_print, judge_sweep, noise_print, windows
+from dustpan.core.judge.whole import cleaned, factor_of, full_print, judge_sweep, noise_print, windows
 from dustpan.core.look import Look, look_at
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
@@ -390,7 +390,8 @@ class Show:
         before, after = (self._looked_at(look, shown, have, found[request.side(other)]) for other in (True, False))
         part = probe.region(self.size).slices(have)
         sides = [found[sweep][part] for sweep in (reference, request.sweep, calm)]
-        return ProbeView(probe, before, after, figures(probe, sides[0], sides[1], sides[2], noise))
+        factor = factor_of(noise, probe.region(self.size))
+        return ProbeView(probe, before, after, figures(probe, sides[0], sides[1], sides[2], noise, factor))
 
     # -------------------------------------------------------------- the rest
 

@@ -41,17 +41,24 @@ def residuals(plane: NDArray, flat: NDArray[np.bool_]) -> NDArray[np.float64]:
 
 
 def flat_patches(
-    before: NDArray, cleaned: NDArray, noise: NoisePrint, check: Check = lambda: None
+    before: NDArray,
+    cleaned: NDArray,
+    noise: NoisePrint,
+    check: Check = lambda: None,
+    factor: NDArray[np.float32] | None = None,
 ) -> NDArray[np.bool_] | None:
     """Which 32 px patches on a lattice of 16 px of the input are flat; None when hardly any are.
 
     Ranked by the input's own unevenness first, whose noise hides faint structure, and among the flattest of these by
-    that of the cleaned input.
+    that of the cleaned input. ``factor`` : (h, w) that the noise is stronger by than the print; None for 1.
     """
     h, w = before.shape[:2]
     if min(h, w) < FLAT:
         return None
     rough, fine = (_unevenness(p, noise, check) for p in (before, cleaned))
+    if factor is not None:
+        by = patches(factor, FLAT, 16)[:, :, ::4, ::4].mean((2, 3)) ** 2
+        rough, fine = rough / by, fine / by
     level = patches(luma(before), FLAT, 16)[:, :, ::4, ::4].mean((2, 3))
     inside = (level > 0.02) & (level < 0.98)
     if inside.sum() < 4:

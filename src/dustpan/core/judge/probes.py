@@ -29,7 +29,7 @@ from dustpan.core.hits import Finder, Hits, in_order
 from dustpan.core.judge.edges import find_edges
 from dustpan.core.judge.flat import local_noise_left
 from dustpan.core.judge.texture import BAND, luma_spectrum, texture_kept
-from dustpan.core.judge.verdict import halo_height
+from dustpan.core.judge.verdict import cleaned_range, halo_height, wider
 from dustpan.core.language import mark, say
 from dustpan.core.noise.blocks import DCT_2D, cell_means
 from dustpan.core.noise.noise_print import NoisePrint
@@ -192,16 +192,24 @@ class _Maps:
     ) -> None:
         parts = list(each(lambda rows: noise.stabiliser.cells(pixels[rows], check), _bands(len(light))))
         cells, level = np.concatenate(parts, 1).astype(np.float64), cell_means(light[None])[0]
-        textures = list(each(lambda rows: texture_excess(light[rows], noise), _bands(len(light))))
-        size = SIDE // CELL
-        self.at = tuple(np.arange(size // 2, n - size // 2, STEP) for n in level.shape)
+        size = light.shape[0], light.shape[1]
+        factor = noise.places.of(Region(0, 0, *size))[0] if noise.places else None
+
+        def textured(rows: slice) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+            return texture_excess(light[rows], noise, None if factor is None else factor[rows])
+
+        textures = list(each(textured, _bands(len(light))))
+        side = SIDE // CELL
+        self.at = tuple(np.arange(side // 2, n - side // 2, STEP) for n in level.shape)
         lattice = np.ix_(*self.at)
         uneven = np.zeros(level.shape)
         for c in cells:
             check()
-            mean, square = ndi.uniform_filter(c, size), ndi.uniform_filter(c * c, size)
+            mean, square = ndi.uniform_filter(c, side), ndi.uniform_filter(c * c, side)
             uneven += np.maximum(square - mean * mean, 0)
-        self.uneven, self.level = uneven[lattice], ndi.uniform_filter(level, size)[lattice]
+        if factor is not None:
+            uneven /= cell_means(factor[None])[0] ** 2
+        self.uneven, self.level = uneven[lattice], ndi.uniform_filter(level, side)[lattice]
         excess, expected = (np.concatenate(parts) for parts in zip(*textures, strict=True))
         rows, cols = (np.minimum(a * CELL // 8, n - 1) for a, n in zip(self.at, excess.shape, strict=True))
         self.texture_strength = _ranked(excess, rows, cols, 45, check)
@@ -238,15 +246,19 @@ class _Maps:
         return self._probe(Role.TEXTURE, index) if cost[index] > 0 else None  # type: ignore[arg-type]
 
 
-def texture_excess(plane: NDArray[np.float32], noise: NoisePrint) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+def texture_excess(
+    plane: NDArray[np.float32], noise: NoisePrint, factor: NDArray[np.float32] | None = None
+) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
     """Power of every 8 x 8 block of a (H, W) luma in periods of 2 to 8 px above that of the noise, and the noise's.
 
-    Both are (H // 8, W // 8).
+    Both are (H // 8, W // 8). ``factor`` : (H, W) that the noise is stronger by than the print; None for 1.
     """
     h, w = (n // 8 * 8 for n in plane.shape)
     blocks = plane[:h, :w].reshape(h // 8, 8, w // 8, 8).swapaxes(1, 2).reshape(h // 8, w // 8, 64)
     spectra = blocks.astype(np.float32) @ DCT_2D.T.astype(np.float32)
     sigma = noise.luminance_sigma_of(blocks.mean(-1))
+    if factor is not None:
+        sigma = sigma * factor[4:h:8, 4:w:8]
     expected = sigma**2 * luma_spectrum(noise)[BAND].sum()
     return ((spectra[..., BAND] ** 2).sum(-1) - 1.1 * expected).astype(np.float32), expected
 
@@ -370,25 +382,38 @@ class Figure:
     value: float | None
 
     def text(self) -> str:
-        digits = 1 if self.name == "halo" else 0
+        digits = 1 if self.name == "rim" else 0
         return f"{say(self.name)} {'–' if self.value is None else f'{self.value:.{digits}f} %'}"
 
 
-def figures(probe: Probe, before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> tuple[Figure, ...]:
+def figures(
+    probe: Probe,
+    before: NDArray,
+    after: NDArray,
+    cleaned: NDArray,
+    noise: NoisePrint,
+    factor: NDArray[np.float32] | None = None,
+) -> tuple[Figure, ...]:
     """What is measured at a probe.
 
     Parameters
     ----------
     before, after, cleaned : (h, w, C) encoded values of its region: the input, the result, the input without noise.
+    factor : (h, w) that the noise is stronger by than the print; None for 1.
     """
     y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
     if probe.role in FLAT_ROLES:
         return (Figure(mark("noise left"), local_noise_left(before, after)),)
     if probe.role is Role.EDGE:
-        return (Figure(mark("halo"), halo_height(y_after, y_clean, noise)),)
+        return (Figure(mark("rim"), _rim(y_after, y_clean)),)
     if probe.role is Role.TEXTURE:
-        return (Figure(mark("texture kept"), texture_kept(y_before, y_after, y_clean, noise)),)
+        return (Figure(mark("texture kept"), texture_kept(y_before, y_after, y_clean, noise, factor=factor)),)
     return (
         Figure(mark("noise left"), local_noise_left(before, after)),
-        Figure(mark("halo"), halo_height(y_after, y_clean, noise)),
+        Figure(mark("rim"), _rim(y_after, y_clean)),
     )
+
+
+def _rim(after: NDArray, cleaned: NDArray) -> float | None:
+    """How far a result leaves the local range beside plateaus, at a place where that has to be seen."""
+    return halo_height(after, wider(cleaned_range(cleaned), cleaned, 1.0))

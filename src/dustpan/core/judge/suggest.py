@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import opponent_matrix
 from dustpan.core.judge.flat import flat_patches, residuals
-from dustpan.core.judge.whole import judge_sweep, noise_print, windows
+from dustpan.core.judge.whole import factor_of, judge_sweep, noise_print, windows
 from dustpan.core.language import say
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
@@ -53,7 +53,7 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     for region in windows(renderer.size):
         before = renderer.at_once(before_it, region, cancel)
         after = renderer.render(Sweep((*first, whole)), region, cancel)
-        flat = flat_patches(before, after, noise, cancel.check)
+        flat = flat_patches(before, after, noise, cancel.check, factor_of(noise, region))
         if flat is not None:
             moments += _moments(before, after, flat, cancel.check)
     if moments[0, 0] <= 0:

@@ -56,7 +56,12 @@ class TextureSums(NamedTuple):
 
 
 def texture_kept(
-    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, check: Check = lambda: None
+    before: NDArray,
+    after: NDArray,
+    cleaned: NDArray,
+    noise: NoisePrint,
+    check: Check = lambda: None,
+    factor: NDArray[np.float32] | None = None,
 ) -> float | None:
     """Share of the input's texture above the noise that is still in the result, in percent.
 
@@ -67,7 +72,7 @@ def texture_kept(
 
     Parameters
     ----------
-    before, after, cleaned : (H, W) luma.
+    before, after, cleaned : (H, W) luma. factor : (H, W) that the noise is stronger by than the print; None for 1.
     """
     rows = (len(before) - BLOCK) // 4 + 1
     if min(before.shape) < 4 * BLOCK:
@@ -77,8 +82,10 @@ def texture_kept(
         check()
         last = min(first + AT_A_TIME, rows)
         own = slice(max(first - 1, 0), min(last + 1, rows))  # with neighbours to pool with
-        x, y, template = (p[4 * own.start : 4 * (own.stop - 1) + BLOCK] for p in (before, after, cleaned))
-        sums = sums.plus(_texture_sums(x, y, template, first - own.start, last - own.start, noise, check))
+        lines = slice(4 * own.start, 4 * (own.stop - 1) + BLOCK)
+        by = None if factor is None else factor[lines]
+        sides = before[lines], after[lines], cleaned[lines]
+        sums = sums.plus(_texture_sums(*sides, first - own.start, last - own.start, noise, check, by))
     if sums.blocks < FEWEST:
         return None
     product = sums.kept / sums.whole
@@ -88,11 +95,20 @@ def texture_kept(
 
 
 def _texture_sums(
-    before: NDArray, after: NDArray, cleaned: NDArray, first: int, last: int, noise: NoisePrint, check: Check
+    before: NDArray,
+    after: NDArray,
+    cleaned: NDArray,
+    first: int,
+    last: int,
+    noise: NoisePrint,
+    check: Check,
+    factor: NDArray | None,
 ) -> TextureSums:
     """What the texture blocks of the rows ``first`` to ``last`` of blocks add to the figure."""
     x, y, template = (_block_spectra(p, check) for p in (before, after, cleaned))
     sigma = noise.luminance_sigma_of(patches(cleaned, BLOCK, 4).mean((2, 3)))
+    if factor is not None:
+        sigma = sigma * patches(factor, BLOCK, 4)[:, :, BLOCK // 2, BLOCK // 2]
     variance, spectrum = (sigma * sigma).astype(np.float32), luma_spectrum(noise).astype(np.float32)
     band = template[..., BAND]
     texture = (band * band).sum(2) > np.maximum(TEXTURE_FROM * variance * spectrum[BAND].sum(), FAINTEST)

@@ -23,6 +23,8 @@ from dustpan.core.sharpen.halo_guard import LOOSE, local_range, plateaus, room
 
 ROWS = 128  # of px between two looks at whether judging was cancelled
 HALO_RANGE = 0.1
+DEBLURRED = 0.25  # share of its width that an edge has become narrower by, where a blur was taken out
+HARDLY_RIMS, RIMS = 4.0, 10.0  # percent beside plateaus: up to which, and from which no longer, it was taken out well
 RANGE_LOST, LOST_FROM = 0.4, 0.1  # sigma per share of the noise that is left, above which share
 MOVED_FROM, CLIPPED_FROM = 1.0, 0.5  # percent from which a change of brightness is told, and explained
 Check = Callable[[], None]
@@ -112,9 +114,9 @@ def judge(
     cleaned: NDArray[np.float32],
     noise: NoisePrint,
     check: Check = lambda: None,
-    won_back: float = 0.0,
+    factor: NDArray[np.float32] | None = None,
 ) -> Verdict:
-    """Measure a result.
+    """Measure a result, from pixels alone: of a sweep and of a file that it was written to the figures are the same.
 
     Parameters
     ----------
@@ -122,20 +124,26 @@ def judge(
     cleaned : the input with its noise taken out; its range is what halos are measured against.
     noise : the print of ``before``.
     check : called every few ten ms; raises to cancel.
-    won_back : how much of a measured or typed blur was taken out, 0 to 1.
+    factor : (H, W) that the noise of ``before`` is stronger by than its print; None for 1.
     """
-    flat = flat_patches(before, cleaned, noise, check)
+    flat = flat_patches(before, cleaned, noise, check, factor)
     left = left_in(flat, before, after, noise, check)
     check()
     y_before, y_after, y_clean = (luma(np.asarray(p, np.float32)) for p in (before, after, cleaned))
-    kept = texture_kept(y_before, y_after, y_clean, noise, check)
+    kept = texture_kept(y_before, y_after, y_clean, noise, check, factor)
     check()
-    halo = halo_height(y_after, y_clean, noise, left, check, won_back)
     edges = find_edges(y_clean, check=check)
     widths = []
     for plane in (y_before, y_after):
         check()
         widths.append(edge_width(plane, edges))
+    check()
+    range_ = cleaned_range(y_clean, noise, left, factor, check)
+    halo = halo_height(y_after, range_, check)
+    if halo and (narrower := _narrower(*widths)):
+        rims = halo_height(y_after, wider(range_, y_clean, 1.0, check), check) or 0.0
+        share = narrower * float(np.clip((RIMS - rims) / (RIMS - HARDLY_RIMS), 0, 1))
+        halo = halo_height(y_after, wider(range_, y_clean, share, check), check) if share else halo
     check()
     grains = grain(y_before, y_after, flat, check) if left is not None else None
     clipped = float(100 * np.count_nonzero(before <= 0) / before.size)
@@ -168,32 +176,55 @@ def mean_moved(
     return float(100 * (sums[1] / sums[0] - 1)) if sums[0] > 1e-6 * before.size else None
 
 
-def halo_height(
-    after: NDArray,
+Range = tuple[NDArray, NDArray]  # lowest and highest value, (H, W)
+
+
+def _narrower(before: float | None, after: float | None) -> float:
+    """How far edges became narrower, from 0 to 1 where a blur was taken out."""
+    if before is None or after is None:
+        return 0.0
+    return float(np.clip((1 - after / before) / DEBLURRED, 0, 1))
+
+
+def cleaned_range(
     cleaned: NDArray,
     noise: NoisePrint | None = None,
     left: float | None = None,
+    factor: NDArray[np.float32] | None = None,
     check: Check = lambda: None,
-    won_back: float = 0.0,
-) -> float | None:
-    """99th percentile of how far the result lies outside the cleaned input's 7 x 7 range, in percent of that range.
+) -> Range:
+    """The range of the cleaned input's luma within 7 x 7 px, that a result is to stay in.
 
-    Where a blur was taken out, the range inside texture is wider by `LOOSE` of it: that is detail that was won back.
-    Noise that is left reaches out of the cleaned range by itself and is no halo: with a print and ``left``, the noise
-    left in percent, the range is widened in proportion to it.
+    Noise that is left reaches out of it by itself and is no halo: with a print and ``left``, the noise left in percent,
+    the range is widened in proportion to it.
     """
-    calm = np.ascontiguousarray(cleaned, np.float32)
-    low, high = local_range(calm)
+    low, high = local_range(np.ascontiguousarray(cleaned, np.float32))
     check()
-    if won_back:
-        top, bottom = plateaus(calm, low, high)
-        check()
-        span = won_back * LOOSE * (high - low)
-        low, high = low - span * room(bottom), high + span * room(top)
     if noise is not None and left is not None:
         lost = RANGE_LOST * max(left / 100 - LOST_FROM, 0) * noise.luminance_sigma_of(cleaned)
+        if factor is not None:
+            lost = lost * factor
         low, high = (np.asarray(p, float) for p in (low - lost, high + lost))
         check()
+    return low, high
+
+
+def wider(range_: Range, cleaned: NDArray, share: float, check: Check = lambda: None) -> Range:
+    """A range that inside texture, and not beside plateaus, is wider by up to `LOOSE` of it.
+
+    Where a blur was taken out, what leaves the range there is detail that was won back.
+    """
+    low, high = range_
+    calm = np.ascontiguousarray(cleaned, np.float32)
+    top, bottom = plateaus(calm, *local_range(calm))
+    check()
+    span = share * LOOSE * (high - low)
+    return low - span * room(bottom), high + span * room(top)
+
+
+def halo_height(after: NDArray, range_: Range, check: Check = lambda: None) -> float | None:
+    """99th percentile of how far a luma lies outside the local range that it is to stay in, in percent of that range."""
+    low, high = range_
     span = high - low
     strong = span > HALO_RANGE
     if strong.sum() < 100:

@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.colour_profile import between_profiles
 from dustpan.core.errors import FileProblem
 from dustpan.core.judge.verdict import Verdict, judge
 from dustpan.core.judge.worst import FigureName, Places, worst_places
@@ -22,7 +23,6 @@ from dustpan.core.region import Region
 from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiling import TILE
-from dustpan.core.sharpen.blur_of import DEBLURRED
 from dustpan.core.sweep import Sweep, make_step
 
 WHOLE_UP_TO = 3_000_000  # px: larger pictures are judged on windows
@@ -41,6 +41,11 @@ def full_print(renderer: Renderer, cancel: Cancel | None = None, sweep: Sweep = 
     """The same with the noise of each octave, for people to read."""
     found: NoisePrint = renderer.fact(FULL_PRINT, sweep, cancel=cancel)
     return found
+
+
+def factor_of(noise: NoisePrint, region: Region) -> NDArray[np.float32] | None:
+    """(h, w) how much stronger than its print a picture's luminance noise is on a region; None for 1."""
+    return None if noise.places is None else noise.places.of(region)[0]
 
 
 def cleaned(renderer: Renderer, sweep: Sweep = Sweep()) -> Sweep:
@@ -77,8 +82,8 @@ def judge_sweep(renderer: Renderer, sweep: Sweep, cancel: Cancel | None = None) 
     """The verdict of a sweep on its picture, on exact pixels."""
     cancel = cancel or Cancel()
     noise = noise_print(renderer, cancel, sweep)
-    back: float = renderer.fact(DEBLURRED, sweep, cancel=cancel)
-    return combined([judge(*sides, noise, cancel.check, back) for _region, sides in _sides(renderer, sweep, cancel)])
+    windows_ = _sides(renderer, sweep, cancel)
+    return combined([judge(*sides, noise, cancel.check, factor_of(noise, region)) for region, sides in windows_])
 
 
 def worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel | None = None) -> Places:
@@ -86,18 +91,21 @@ def worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel |
     cancel = cancel or Cancel()
     noise = noise_print(renderer, cancel, sweep)
     return _ranked(
-        [_moved(region, worst_places(figure, *sides, noise)) for region, sides in _sides(renderer, sweep, cancel)]
+        [
+            _moved(region, worst_places(figure, *sides, noise, factor_of(noise, region)))
+            for region, sides in _sides(renderer, sweep, cancel)
+        ]
     )
 
 
 def judge_and_worst(renderer: Renderer, sweep: Sweep, figure: FigureName, cancel: Cancel) -> tuple[Verdict, Places]:
     """Both of these, with the pixels of each window computed once."""
     noise = noise_print(renderer, cancel, sweep)
-    back: float = renderer.fact(DEBLURRED, sweep, cancel=cancel)
     verdicts, places = [], []
     for region, sides in _sides(renderer, sweep, cancel):
-        verdicts.append(judge(*sides, noise, cancel.check, back))
-        places.append(_moved(region, worst_places(figure, *sides, noise)))
+        factor = factor_of(noise, region)
+        verdicts.append(judge(*sides, noise, cancel.check, factor))
+        places.append(_moved(region, worst_places(figure, *sides, noise, factor)))
     return combined(verdicts), _ranked(places)
 
 
@@ -111,19 +119,35 @@ def _ranked(found: Sequence[Places]) -> Places:
 
 
 def judge_files(before: Picture, after: Picture, threads: int | None = None) -> Verdict:
-    """The verdict of one picture against another of the same size and kind."""
+    """The verdict of one picture against another of the same size and kind, on the scale of the first."""
     if before.pixels.shape != after.pixels.shape:
         path = after.source.path or Path("the result")
         h, w = before.size
         why = "it does not have the size and kind of the input ({0} × {1} px, {2})"
         raise FileProblem(path, why, w, h, say(before.kind.value))
-    found = []
+    found, result = [], as_of(after, before)
     with Renderer(before, threads) as renderer:
         noise = noise_print(renderer)
         for region in windows(before.size):
             calm = renderer.at_once(cleaned(renderer), region)
-            found.append(judge(before.pixels[region.slices()], after.pixels[region.slices()], calm, noise))
+            sides = before.pixels[region.slices()], result[region.slices()], calm
+            found.append(judge(*sides, noise, factor=factor_of(noise, region)))
     return combined(found)
+
+
+def as_of(picture: Picture, first: Picture) -> NDArray[np.float32]:
+    """A picture's encoded values (H, W, C), read on the scale, the curve and the profile of another one.
+
+    A scene-linear file is encoded between limits that come from its own values. Those of two files have to be
+    compared between the same ones.
+    """
+    if first.scale is not None and picture.scale is not None:
+        return first.scale.encoded(picture.as_stored(), first.curve)
+    if picture.scale is not None:
+        return np.asarray(first.curve.encode(picture.curve.decode(picture.pixels)), np.float32)
+    if first.scale is not None:
+        return picture.pixels
+    return between_profiles(picture.pixels, picture.metadata.icc, first.metadata.icc)
 
 
 def combined(verdicts: Sequence[Verdict]) -> Verdict:

@@ -29,13 +29,20 @@ class FigureName(StrEnum):
     EDGE_WIDTH = "edge_width"
 
 
-def worst_places(figure: FigureName, before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> Places:
+def worst_places(
+    figure: FigureName,
+    before: NDArray,
+    after: NDArray,
+    cleaned: NDArray,
+    noise: NoisePrint,
+    factor: NDArray[np.float32] | None = None,
+) -> Places:
     """Where a figure is worst.
 
     Parameters
     ----------
     before, after, cleaned : (H, W, C) encoded values of the input, the result, and the input without its noise.
-    noise : the print of the input.
+    noise : the print of the input. factor : (H, W) that the noise is stronger by; None for 1.
 
     Returns
     -------
@@ -45,7 +52,7 @@ def worst_places(figure: FigureName, before: NDArray, after: NDArray, cleaned: N
         FigureName.NOISE_LEFT: _noisiest, FigureName.TEXTURE_KEPT: _most_lost, FigureName.HALO_HEIGHT: _highest_halos,
         FigureName.EDGE_WIDTH: _softest_edges,
     }[figure]  # fmt: skip
-    return finder(before, after, cleaned, noise)
+    return finder(before, after, cleaned, noise, factor)
 
 
 def _peaks(score: NDArray, scale: int, offset: int) -> Places:
@@ -63,8 +70,10 @@ def _peaks(score: NDArray, scale: int, offset: int) -> Places:
     return found
 
 
-def _noisiest(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> Places:
-    flat = flat_patches(before, cleaned, noise)
+def _noisiest(
+    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None
+) -> Places:
+    flat = flat_patches(before, cleaned, noise, factor=factor)
     if flat is None:
         return []
     power = [_patch_variance(luma(p), flat.shape) for p in (before, after)]
@@ -78,9 +87,11 @@ def _patch_variance(plane: NDArray, shape: tuple[int, ...]) -> NDArray[np.float6
     return np.maximum(spread[: shape[0], : shape[1]], 0)
 
 
-def _most_lost(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> Places:
+def _most_lost(
+    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None
+) -> Places:
     x, y, t = (_band(luma(np.asarray(p, np.float32))) for p in (before, after, cleaned))
-    excess, _ = texture_excess(luma(np.asarray(before, np.float32)), noise)
+    excess, _ = texture_excess(luma(np.asarray(before, np.float32)), noise, factor)
     if not (excess > 0).any():
         return []
     size = (excess.shape[0] * 8, excess.shape[1] * 8)
@@ -93,7 +104,9 @@ def _band(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     return plane - ndi.uniform_filter(plane, 9)
 
 
-def _highest_halos(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> Places:
+def _highest_halos(
+    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None
+) -> Places:
     calm = np.ascontiguousarray(luma(np.asarray(cleaned, np.float32)))
     low, high = local_range(calm)
     y, span = luma(np.asarray(after, np.float32)), np.maximum(high - low, 1e-6)
@@ -104,7 +117,9 @@ def _highest_halos(before: NDArray, after: NDArray, cleaned: NDArray, noise: Noi
     return _peaks(score, 1, 0)
 
 
-def _softest_edges(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint) -> Places:
+def _softest_edges(
+    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None
+) -> Places:
     plane = luma(np.asarray(after, np.float64))
     widths = [(rise(edge_profile(plane, e)), e) for e in find_edges(luma(np.asarray(cleaned, np.float32)))]
     ordered = sorted(((w, e) for w, e in widths if w is not None), key=lambda p: -p[0])

@@ -110,6 +110,7 @@ class Blocks:
     levels : (C, h, w) cell means of what levels are taken from.
     limit : about how many blocks to look at.
     wide : take the level from the ring as well, which is steadier where noise is correlated.
+    factor : (h, w) that the noise is stronger by in each cell, which blocks are freed from; None for 1.
 
     Attributes
     ----------
@@ -118,7 +119,10 @@ class Blocks:
     y, x : (n,) its corner in pixels.
     """
 
-    def __init__(self, cells: NDArray, levels: NDArray, limit: int = 8000, wide: bool = False) -> None:
+    def __init__(
+        self, cells: NDArray, levels: NDArray, limit: int = 8000, wide: bool = False, factor: NDArray | None = None
+    ) -> None:
+        self.factor = None
         step = max(1, int(np.sqrt(cells[0].size / limit)))
         if min(cells.shape[1:]) < 4:
             self.score = np.zeros(0)
@@ -134,6 +138,9 @@ class Blocks:
         # an uneven offset, so that the 8 px grid of a JPEG or of this search never lines up with the blocks
         self.y = 4 * i * step + 2 + (5 * i + 7 * j) % 5
         self.x = 4 * j * step + 2 + (3 * j + i) % 5
+        if factor is not None:
+            self.factor = factor[np.minimum(self.y // CELL + 1, len(factor) - 1), np.minimum(self.x // CELL + 1, factor.shape[1] - 1)]
+            self.score = self.score / self.factor**2
 
     def __len__(self) -> int:
         return len(self.score)
@@ -146,7 +153,8 @@ class Blocks:
 
     def spectra(self, plane: NDArray, which: NDArray, band: NDArray | slice = slice(None)) -> NDArray[np.float32]:
         """DCT coefficients (n, 64 or those of a band) of the chosen blocks of one (H, W) plane."""
-        return self.cut(plane, which) @ DCT_2D[band].T.astype(np.float32)
+        found = self.cut(plane, which) @ DCT_2D[band].T.astype(np.float32)
+        return found if self.factor is None else found / self.factor[which][:, None]
 
     def flattest(self, count: int, allowed: NDArray | None = None, score: NDArray | None = None) -> NDArray[np.intp]:
         """Indices of the ``count`` flattest blocks."""

@@ -24,10 +24,11 @@ from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.curve import SRGB, Curve
 from dustpan.core.fact import Asked, FactKind, Of
 from dustpan.core.language import mark
-from dustpan.core.noise.blocks import DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
+from dustpan.core.noise.blocks import CELL, DCT_2D, HIGH, LOW, MIDDLE, RING, Blocks, cell_means, usual_power
 from dustpan.core.noise.fit import NEAR_ENDS, OFF_ENDS, TINY, Observed, fit_constant, fit_shot, less_of, lies_within
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FROM, EVEN_FULL, NoisePrint
+from dustpan.core.noise.places import find_places
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import Region, flipped
 
@@ -38,6 +39,8 @@ TEXTURED_SHARE = 0.35  # that it then gets; a little more than usual, because lo
 STEEPEST, SOUND_FROM = 1.3, 5  # that noise grows per ring of frequencies towards low ones; the ring that texture spares
 INDEPENDENT = 0.5  # of the power that the differences of independent channels have; texture takes up to a quarter
 SMALLEST = 48  # px: below this there are too few blocks to measure anything
+
+Check = Callable[[], None]
 
 # Chosen on the photographs of `benchmarks.noise_print`, cases A to C, unless a comment says where else from.
 END = 0.01  # share of the lumas beyond the picture's range of tones, on either side
@@ -58,19 +61,20 @@ MOST_EVEN, FEWEST_EVEN, QUIETEST = 1200, 100, 0.02  # blocks, and the quantile o
 LUMA_OF_JPEG = (0.299, 0.587, 0.114)  # ITU-R BT.601
 
 
-def sampled(pixels: NDArray) -> NDArray:
+def sampled(pixels: NDArray, cell: int = 1) -> NDArray:
     """Whole tiles on an even lattice of a large picture, laid side by side; a picture of `MOST_MEASURED` px as it is.
 
     Noise needs no more to be known well, and the lattice is the same whenever the picture is measured.
+    ``cell`` : px of the picture that each value stands for, across and down.
     """
     h, w = pixels.shape[:2]
-    if h * w <= MOST_MEASURED:
+    every, side = int(np.ceil(np.sqrt(h * w * cell**2 / MOST_MEASURED))), SAMPLE_SIDE // cell
+    if every <= 1:
         return pixels
-    every = int(np.ceil(np.sqrt(h * w / MOST_MEASURED)))
-    rows, cols = (np.arange(0, n - SAMPLE_SIDE + 1, SAMPLE_SIDE * every) for n in (h, w))
+    rows, cols = (np.arange(0, n - side + 1, side * every) for n in (h, w))
     if len(rows) == 0 or len(cols) == 0:  # a strip thinner than a tile
         return pixels[:: 1 if h < w else every, :: every if h < w else 1]
-    tiles = [[pixels[y : y + SAMPLE_SIDE, x : x + SAMPLE_SIDE] for x in cols] for y in rows]
+    tiles = [[pixels[y : y + side, x : x + side] for x in cols] for y in rows]
     return np.concatenate([np.concatenate(row, 1) for row in tiles])
 
 
@@ -95,6 +99,7 @@ def measure(
     check: Callable[[], None] = lambda: None,
     before: NoisePrint | None = None,
     curve: Curve = SRGB,
+    whole: bool = True,
 ) -> NoisePrint:
     """Measure the noise of encoded pixels; of a large picture on the tiles of `sampled`.
 
@@ -104,15 +109,20 @@ def measure(
     check : called now and then; raises to cancel.
     before : the print of what the pixels were made from, which spares the first look at them.
     curve : how the encoded values relate to light.
+    whole : they are a whole picture, whose noise may differ by place, and no samples of one.
 
     Returns
     -------
     NoisePrint; its ``doubts`` say why when it cannot be sure.
     """
     flips = _heavier_first(pixels)
+    places = before.places if before is not None else None
     if before is not None and (before.doubts or before.clean):
         before = None
-    return replace(_measured(turned(pixels, flips), check, before, curve), flips=flips, curve=curve)
+    found = _measured(turned(pixels, flips), check, before, curve, whole)
+    if found.places is not None:
+        places = replace(found.places, flips=flips)
+    return replace(found, flips=flips, curve=curve, places=places)
 
 
 def turned(pixels: NDArray, flips: tuple[bool, bool]) -> NDArray:
@@ -128,7 +138,7 @@ def _heavier_first(pixels: NDArray) -> tuple[bool, bool]:
     return bool(last[0] > first[0]), bool(last[1] > first[1])
 
 
-def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | None, curve: Curve) -> NoisePrint:
+def _measured(pixels: NDArray, check: Check, before: NoisePrint | None, curve: Curve, whole: bool) -> NoisePrint:
     seen = np.asarray(sampled(pixels), np.float32).transpose(2, 0, 1)
     planes = np.clip(seen, 0, 1, out=np.empty(seen.shape, np.float32))
     clipped = (np.count_nonzero(planes <= 0) / planes.size, np.count_nonzero(planes >= 1) / planes.size)
@@ -142,7 +152,23 @@ def _measured(pixels: NDArray, check: Callable[[], None], before: NoisePrint | N
 
     check()
     found, blocks = _fitted(planes, usual, tones, clipped, check, before, curve)
+    if whole and before is None:
+        found, blocks = _by_place(found, blocks, planes, pixels, check, curve)
     return replace(found, doubts=_doubts(blocks, found, known=before is not None))
+
+
+def _by_place(
+    found: NoisePrint, blocks: Blocks, planes: NDArray[np.float32], pixels: NDArray, check: Check, curve: Curve
+) -> tuple[NoisePrint, Blocks]:
+    """The print of a picture whose noise is not the same everywhere, where that is proven; it as it is otherwise."""
+    places, joined = find_places(planes, pixels.transpose(2, 0, 1), found)
+    found = replace(found, seems_joined=joined)
+    if places is None:
+        return found, blocks
+    check()
+    factor = sampled(places.of_cells(CELL)[..., None], CELL)[..., 0]
+    again, blocks = _fitted(planes, found.usual, found.range, found.clipped, check, None, curve, factor)
+    return replace(again, places=places, seems_joined=joined), blocks
 
 
 def _fitted(
@@ -153,12 +179,16 @@ def _fitted(
     check: Callable[[], None],
     before: NoisePrint | None,
     curve: Curve,
+    factor: NDArray[np.float32] | None = None,
 ) -> tuple[NoisePrint, Blocks]:
-    """The print but for its doubts, and the blocks that it was found on."""
+    """The print but for its doubts, and the blocks that it was found on.
+
+    factor : (h, w) that the noise of every cell is stronger by than the print is to say; None for 1.
+    """
     levels = cell_means(planes)
     start: NDArray | NoisePrint | None = before
     if before is None:
-        blocks = Blocks(np.sqrt(levels + np.float32(ROOT_FROM)), levels, FIRST_BLOCKS)
+        blocks = Blocks(np.sqrt(levels + np.float32(ROOT_FROM)), levels, FIRST_BLOCKS, factor=factor)
         check()
         noise, white, start = _fit(planes, blocks, FIRST_SHRINK, None, curve)
         check()
@@ -169,9 +199,9 @@ def _fitted(
         flat_on, shrink = _stabilised_cells(stabiliser, levels), 1.0
     else:  # where much is clipped to black, cells of stabilised pixels are not what stabilised cells are
         flat_on = stabiliser.cells(np.moveaxis(planes, 0, -1), check)
-        shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, flat_on)[0])
+        shrink = _chroma_shrink(planes, _unclipped_flat(stabiliser, flat_on, factor)[0])
     check()
-    blocks = Blocks(flat_on, levels, MOST_BLOCKS, wide=not white)
+    blocks = Blocks(flat_on, levels, MOST_BLOCKS, wide=not white, factor=factor)
     noise, white, _ = _fit(planes, blocks, shrink, start, curve)
     check()
     channels = len(noise)
@@ -179,7 +209,7 @@ def _fitted(
         spectrum = np.ones((channels, 64), np.float32)
         cross = np.broadcast_to(np.eye(channels), (64, channels, channels)).copy()
     else:
-        spectrum, cross = _spectra(make_stabiliser(noise), planes, levels)
+        spectrum, cross = _spectra(make_stabiliser(noise), planes, levels, factor)
     even = _evenness(planes, blocks, noise)
     if not white and channels == 3 and even < EVEN_FULL:
         noise, spectrum, cross = _without_texture(noise, spectrum, cross)
@@ -299,9 +329,11 @@ def _stabilised_cells(stabiliser: Stabiliser, levels: NDArray) -> NDArray[np.flo
     return stabiliser.stabilise(np.moveaxis(levels, 0, -1))
 
 
-def _unclipped_flat(stabiliser: Stabiliser, cells: NDArray) -> tuple[tuple[Blocks, NDArray], NDArray]:
+def _unclipped_flat(
+    stabiliser: Stabiliser, cells: NDArray, factor: NDArray | None = None
+) -> tuple[tuple[Blocks, NDArray], NDArray]:
     """Flat blocks of stabilised cells in which no channel is clipped, and the noise scale (n, C) in them."""
-    blocks = Blocks(cells, cells, MOST_BLOCKS)
+    blocks = Blocks(cells, cells, MOST_BLOCKS, factor=factor)
     channels = opponent_matrix(len(cells)).T @ blocks.level
     last = stabiliser.scale.shape[1] - 1
     at = np.clip((channels * stabiliser.scale_step).astype(int), 0, last)
@@ -316,14 +348,16 @@ def _unclipped_flat(stabiliser: Stabiliser, cells: NDArray) -> tuple[tuple[Block
 
 
 def _spectra(
-    stabiliser: Stabiliser, planes: NDArray[np.float32], levels: NDArray
+    stabiliser: Stabiliser, planes: NDArray[np.float32], levels: NDArray, factor: NDArray | None = None
 ) -> tuple[NDArray[np.float32], NDArray]:
     """Block spectra (C, 64) and cross-spectra (64, C, C) of the noise of the opponent planes."""
-    (blocks, chosen), scale = _unclipped_flat(stabiliser, _stabilised_cells(stabiliser, levels))
+    (blocks, chosen), scale = _unclipped_flat(stabiliser, _stabilised_cells(stabiliser, levels), factor)
     weight = scale**2 @ (opponent_matrix(len(planes)) ** 2).T
     cut = np.stack([blocks.cut(p, chosen).reshape(1, -1) for p in planes], -1)
     opponent = stabiliser.stabilise(cut).reshape(len(planes), -1, DCT_2D.shape[1])
     coefficients = (opponent @ DCT_2D.T.astype(np.float32)).transpose(1, 0, 2) / np.sqrt(weight)[:, :, None]
+    if blocks.factor is not None:
+        coefficients = coefficients / blocks.factor[chosen][:, None, None]
     power = SELECTION * np.stack([usual_power(coefficients[:, c] ** 2) for c in range(len(planes))])
     power[:, 0] = MEAN_OVER_FIRST * (power[:, 1] + power[:, 8]) / 2
     energy = (coefficients[:, :, 1:] ** 2 / power[None, :, 1:]).mean((1, 2))
@@ -402,7 +436,7 @@ DRAFT_LEAVES = 0.3  # of the noise, at least: more than an exact result does
 
 
 def _measure_asked(asked: Asked) -> NoisePrint:
-    found = measure(asked.pixels, asked.check, asked.before, asked.curve)
+    found = measure(asked.pixels, asked.check, asked.before, asked.curve, asked.sample is None)
     return replace(found, any_strength=asked.scale is not None and asked.scale.from_sky)
 
 

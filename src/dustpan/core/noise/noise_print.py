@@ -15,6 +15,7 @@ from dustpan.core.curve import SRGB, Curve
 from dustpan.core.language import capital, mark, say
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
+from dustpan.core.noise_of.places import Places
 
 LEVELS = (np.arange(65) / 64) ** 1.5
 LUMA_STEPS = 1024
@@ -61,6 +62,8 @@ class NoisePrint:
     curve : how the picture's encoded values relate to light.
     on_sensor : it was measured on the sensor's samples and carried through development, so that it is known.
     any_strength : it counts however weak it is, for the values were scaled by it.
+    places : where the picture's noise is stronger than this; None where it is nowhere known to be.
+    seems_joined : it looks like two pictures put together, whether that is proven or not.
     """
 
     noise: tuple[ChannelNoise, ...]
@@ -78,6 +81,8 @@ class NoisePrint:
     curve: Curve = SRGB
     on_sensor: bool = False
     any_strength: bool = False
+    places: Places | None = None
+    seems_joined: bool = False
 
     @property
     def channels(self) -> int:
@@ -210,7 +215,12 @@ class NoisePrint:
             return say(words, 255 * self.strength)
         if self.on_sensor:
             return say("Measured on the sensor: {0}.", self._tone_words())
-        return f"{capital(self._tone_words())}; {self._kind_words()}."
+        words = [self._tone_words(), self._kind_words()]
+        if self.places is not None:
+            words.append(self.places.sentence())
+        elif self.seems_joined:
+            words.append(say("it looks as if it was put together from two pictures, but that is not proven"))
+        return f"{capital('; '.join(words))}."
 
     @cached_property
     def _tones(self) -> NDArray[np.float64]:
@@ -279,6 +289,7 @@ class NoisePrint:
             "clean": self.clean,
             "sure": self.sure,
             "doubts": list(self.doubts),
+            "by_place": None if self.places is None else round(self.places.times, 3),
             "sentence": self.sentence(),
         }
 

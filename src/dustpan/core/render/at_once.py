@@ -83,8 +83,12 @@ def _staged(shop: Shop, layers: Layers, region: Region, how: How) -> tuple[Bound
     chain, begun = _what_is_left(shop, layer, region, how)
     spans = spans_of(chain, region, shop.size)
     around = spans[0]
-    wait_for_facts = shop.begin_facts(layers, how.cancel, how.draft)
+    blocks = sample_blocks(shop.size)
+    # what is measured on a part of the input is read from it, where all of that is needed anyway
+    covered = not how.draft and all(block.inside(around) for block in blocks)
+    begun_facts = None if covered else shop.begin_facts(layers, how.cancel, how.draft)
     held: Held = {INPUT: (render_at_once(shop, input_of(layers), around, how), around)}
+    wait_for_facts = begun_facts or shop.begin_facts(layers, how.cancel, how.draft)
     if begun is not None:
         tiles.ensure_stages(shop, layers, _up_to(layer, begun), tiles_of(around, shop.size), how.cancel)
         held[begun.name] = tiles.stage_area(shop, layers, begun, around, how.cancel), around
@@ -213,13 +217,17 @@ def _keep(shop: Shop, key: str, pixels: NDArray, have: Region, how: How, same: s
 
 def sample(shop: Shop, layers: Layers, cancel: Cancel) -> NDArray[np.float32]:
     """Pixels to measure a result on: all of a small one, or two blocks of it."""
-    how = How(cancel)
-    sides = list(zip(shop.size, SAMPLE_SIZE, strict=True))
+    parts = [render_at_once(shop, layers, block, How(cancel)) for block in sample_blocks(shop.size)]
+    return np.concatenate(parts) if len(parts) > 1 else parts[0]
+
+
+def sample_blocks(size: tuple[int, int]) -> list[Region]:
+    """What of a result is measured: two blocks of whole tiles; all of a small picture."""
+    sides = list(zip(size, SAMPLE_SIZE, strict=True))
     if any(whole < side for whole, side in sides):
-        return render_at_once(shop, layers, Region(0, 0, *shop.size), how)
+        return [Region(0, 0, *size)]
     corners = [[int(share * (whole - side)) // TILE * TILE for whole, side in sides] for share in SAMPLE_AT]
-    blocks = [Region(y, x, y + SAMPLE_SIZE[0], x + SAMPLE_SIZE[1]) for y, x in corners]
-    return np.concatenate([render_at_once(shop, layers, block, how) for block in blocks])
+    return [Region(y, x, y + SAMPLE_SIZE[0], x + SAMPLE_SIZE[1]) for y, x in corners]
 
 
 @dataclass(frozen=True)

@@ -76,13 +76,13 @@ class Shop:
     def known(self, layers: Layers, cancel: Cancel, draft: bool = False) -> Known | None:
         """What is known by place of the noise of a result; None where its print holds everywhere."""
         base = handed_on(layers)
-        if len(base) == len(layers):
-            return None
         noise = opened(self.facts.begin(NOISE_PRINT, self.subject(base), cancel, draft)())
+        if len(base) == len(layers):
+            return Known(noise, noise.places, (0.0, 0.0)) if noise.places is not None else None
         for n in range(len(base), len(layers)):
             if layers[n].step.facts:
                 self.begin_facts(layers[: n + 1], cancel, draft)()
-        return Known(noise, None, self._residue(layers[: len(base) + 1], noise, cancel, draft))
+        return Known(noise, noise.places, self._residue(layers[: len(base) + 1], noise, cancel, draft))
 
     def _residue(self, layers: Layers, noise: NoisePrint, cancel: Cancel, draft: bool) -> tuple[float, float]:
         """What is left of luminance and colour noise where the last layer takes out all that it can."""
