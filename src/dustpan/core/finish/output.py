@@ -121,24 +121,36 @@ def filter_for(reduced: bool, soft: float) -> NDArray[np.float32]:
 
 
 def sharpened(
-    pixels: NDArray[np.float32], output: Output, reduced: bool, noise: NoisePrint | None
+    pixels: NDArray[np.float32],
+    output: Output,
+    reduced: bool,
+    noise: NoisePrint | None,
+    factor: NDArray[np.float32] | None = None,
 ) -> NDArray[np.float32]:
-    """Encoded values (h, w, C), sharpened for an output; ``noise`` is that of the pixels."""
+    """Encoded values (h, w, C), sharpened for an output.
+
+    noise : that of the pixels. factor : (h, w) that it is stronger by than this says; None for 1.
+    """
     if output.use is Use.AS_IT_IS:
         return pixels
     own = np.ascontiguousarray(luma(pixels), np.float32)
     added = cv2.filter2D(own, -1, filter_for(reduced, output.soft()), borderType=cv2.BORDER_REFLECT) - own
     if noise is not None:
-        added = added * over_threshold(added, own, noise, THRESHOLD)
+        by = None if factor is None else factor[None]
+        added = added * over_threshold(added, own, noise, THRESHOLD, by)
     limit = LIMIT[output.use.value]
     held = guard(np.asarray(own + added, np.float32), *local_range(own), limit, limit) - own
     return np.asarray(pixels + held[..., None], np.float32)
 
 
 def made_for(
-    picture: Picture, output: Output, noise: NoisePrint | None, check: Callable[[], None] = lambda: None
+    picture: Picture,
+    output: Output,
+    noise: NoisePrint | None,
+    check: Callable[[], None] = lambda: None,
+    factor: NDArray[np.float32] | None = None,
 ) -> Picture:
-    """A finished picture as it is written for an output; with the noise that it has."""
+    """A finished picture as it is written for an output; with the noise that it has, and where (`sharpened`)."""
     size = output.size(picture.size)
     if not output.changes or picture.kind.of_sensor:
         return picture
@@ -146,7 +158,8 @@ def made_for(
     small = made_smaller(picture.pixels, size, picture.curve)
     check()
     told = noise.times(size[1] / picture.size[1]) if noise is not None and noise.sure else None
-    done = sharpened(small, output, reduced, told)
+    by = None if factor is None else _smaller(factor, size)
+    done = sharpened(small, output, reduced, told, by)
     check()
     if not reduced:
         return picture.with_pixels(done)

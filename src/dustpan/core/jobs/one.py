@@ -39,6 +39,7 @@ from dustpan.core.sweep import Sweep, sweep_from_json, with_first_steps
 from dustpan.core.text import name_of
 
 log = logging.getLogger(__name__)
+STRIP, APART = 512, 4  # px that noise is asked for at a time, and between the places that are taken
 CROP = 160  # px, of what a report shows
 
 
@@ -254,11 +255,23 @@ def export(
     result = renderer.result(sweep, pixels)
     if output.changes:
         noise = renderer.fact(NOISE_PRINT, sweep, cancel=cancel)
-        result = made_for(result, output, noise, cancel.check if cancel else lambda: None)
+        factor = _noise_by_place(renderer, sweep, cancel or Cancel())
+        result = made_for(result, output, noise, cancel.check if cancel else lambda: None, factor)
     if not metadata:
         result = replace(result, metadata=Metadata(icc=result.metadata.icc))
     save_picture(result, path, options, cancel.check if cancel else None)
     return result
+
+
+def _noise_by_place(renderer: Renderer, sweep: Sweep, cancel: Cancel) -> NDArray[np.float32] | None:
+    """How much stronger than its print a result's luminance noise is, at every `APART`-th px; None for 1."""
+    (h, w), found = renderer.size, []
+    for y in range(0, h, STRIP):
+        factor = renderer.by_place(sweep, Region(y, 0, min(y + STRIP, h), w), cancel)
+        if factor is None:
+            return None
+        found.append(factor[0, ::APART, ::APART])
+    return np.concatenate(found)
 
 
 def same_file(a: Path, b: Path) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -36,5 +37,7 @@ def preview(
     small = made_smaller(pixels, (rows, columns), renderer.picture.curve)
     noise = renderer.fact(NOISE_PRINT, sweep, cancel=cancel)
     told = noise.times(1 / factor) if noise.sure else None
-    sharp = sharpened(small, output, factor > 1, told)
+    place = renderer.by_place(sweep, Region(top, left, top + h, left + w), cancel)
+    by = None if place is None else cv2.resize(place[0], (columns, rows), interpolation=cv2.INTER_AREA)
+    sharp = sharpened(small, output, factor > 1, told, None if by is None else np.asarray(by, np.float32))
     return renderer.for_screen(sweep, small), renderer.for_screen(sweep, sharp)

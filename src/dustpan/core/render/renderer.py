@@ -230,6 +230,15 @@ class Renderer:
         subject = self._shop.subject(layers if index is None else layers[:index])
         return opened(self._shop.facts.begin(kind, subject, cancel or Cancel())())
 
+    def by_place(
+        self, sweep: Sweep, region: Region, cancel: Cancel | None = None
+    ) -> NDArray[np.float32] | None:
+        """How much stronger than its noise print the noise of a sweep's result is on a region.
+
+        (1 or 2, h, w) factors of luminance and of colour; None where the print holds as it is.
+        """
+        return self._place(layers_of(self.picture, sweep), region.within(self.size), cancel or Cancel())
+
     def _read(self, layers: Layers, region: Region, cancel: Cancel) -> NDArray[np.float32]:
         if not layers:
             return self.picture.pixels[region.slices()]
