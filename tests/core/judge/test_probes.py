@@ -151,8 +151,8 @@ def test_each_role_has_its_figure() -> None:
     assert all(texts[r][0].name == "noise left" and texts[r][0].value < 35 for r in FLAT_ROLES[:3])
     assert texts[Role.TEXTURE][0].name == "texture kept"
     assert texts[Role.TEXTURE][0].value > 60
-    assert texts[Role.EDGE][0].name == "halo"
-    assert Figure("halo", 1.26).text() == "halo 1.3 %"
+    assert texts[Role.EDGE][0].name == "rim"
+    assert Figure("rim", 1.26).text() == "rim 1.3 %"
     assert Figure("noise left", None).text() == "noise left –"
 
 

@@ -27,6 +27,9 @@ def planes(channels: int, seed: int) -> np.ndarray:
     return out
 
 
+NOWHERE = np.empty(0, np.float32)  # a factor of 1
+
+
 def coefficients(image: np.ndarray) -> np.ndarray:
     """(patches, 16 C) DCT coefficients, plane by plane."""
     cut = image.reshape(len(image), DOWN, SIDE, ACROSS, SIDE).transpose(1, 3, 0, 2, 4)
@@ -34,13 +37,19 @@ def coefficients(image: np.ndarray) -> np.ndarray:
 
 
 def estimated(
-    noisy: np.ndarray, guide: np.ndarray, cov: np.ndarray, white: bool, least: float, scale: float
+    noisy: np.ndarray,
+    guide: np.ndarray,
+    cov: np.ndarray,
+    white: bool,
+    least: float,
+    scale: float,
+    factor: np.ndarray = NOWHERE,
 ) -> tuple[np.ndarray, np.ndarray]:
     n, h, w = noisy.shape
     moves = np.array([(SIDE * y, SIDE * x) for y in range(DOWN) for x in range(ACROSS)], np.int32)
     total, weights = np.zeros((n, h, w), np.float32), np.zeros((h, w), np.float32)
     mix, cov = opponent_matrix(n).astype(np.float32), cov.astype(np.float32)
-    noise = GroupNoise(mix, cov, white, np.full((n, 2), scale, np.float32), np.float32(0.01))
+    noise = GroupNoise(mix, cov, white, np.full((n, 2), scale, np.float32), np.float32(0.01), factor)
     trust = Trust(np.float32(least), np.float32(CONTENT), np.float32(LEFT))
     estimate(
         (0,) * n, noisy.ravel(), guide.ravel(), Layout(h * w, w), Grid(0, 0, 1, 1, 1), moves,
@@ -130,3 +139,20 @@ def test_where_no_group_reaches_the_guide_stands() -> None:
     average(total, weights, guide, out)
     assert out[0, 2:6, 3:7] == pytest.approx(np.full((4, 4), 5.0))
     assert np.count_nonzero(out == -1) == 99 - 16
+
+
+@pytest.mark.parametrize("white", [True, False])
+@pytest.mark.parametrize("factor", [1.0, 0.4, 3.0])
+def test_a_factor_is_so_much_more_noise(white: bool, factor: float) -> None:
+    """As if the noise's own covariance were the square of it as strong; a factor of 1 changes no bit."""
+    rng = np.random.default_rng(7)
+    root = np.eye(48) if white else np.eye(48) + 0.3 * rng.normal(size=(48, 48)) / np.sqrt(48)
+    cov, guide = root @ root.T, planes(3, 1)
+    noisy = guide + factor * rng.normal(size=guide.shape).astype(np.float32)
+    by_place = np.full(guide[0].size, factor, np.float32)
+    told, weight = estimated(noisy, guide, cov, white, 0.06, 1.0, by_place)
+    plain, other = estimated(noisy, guide, cov * factor**2, white and factor == 1, 0.06, 1.0)
+    if factor == 1:
+        assert np.array_equal(told, plain)
+    assert told == pytest.approx(plain, abs=2e-4)
+    assert weight * factor**2 == pytest.approx(other, rel=2e-3)  # what keeps more noise counts less

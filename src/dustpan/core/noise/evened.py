@@ -6,12 +6,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.noise.grain import grain
 from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.region import Region
 
 Plane = NDArray[np.float32]
 LEAST = 0.25 / 255  # encoded sigma that rounding alone makes
 FLAT, FLATTEST, USUALLY = 12, 0.03, 1.28  # px of a block, its share of all, and the median of all over that quantile
 LEAST_SHARE = 0.25  # of a print's sigma
+TAPS = 15  # of the filter that gives made noise its spectrum
 
 
 def even_noise(plane: Plane, noise: NoisePrint) -> tuple[Plane, float]:
@@ -27,16 +30,25 @@ def even_noise(plane: Plane, noise: NoisePrint) -> tuple[Plane, float]:
     return table[low] * (1 - part) + table[low + 1] * part, usual
 
 
-def quieter(plane: Plane, spectrum: NDArray, sigma: float, factor: Plane | None = None) -> float:
+def made_noise(shape: tuple[int, ...], noise: NoisePrint) -> Plane:
+    """Noise (h, w) of unit sigma with the spectrum of a print's luminance, the same at a place every time."""
+    white = grain(Region(0, 0, *shape), 0.0)
+    if noise.white:
+        return white
+    at = np.minimum(np.abs(np.fft.fftfreq(TAPS + 1) * (TAPS + 1)).astype(int), 7)
+    gain = np.sqrt(np.asarray(noise.luma_spectrum, float).reshape(8, 8))[np.ix_(at, at)]
+    taps = np.fft.fftshift(np.fft.ifft2(gain).real)[1:, 1:]
+    taps /= np.sqrt((taps**2).sum())
+    return np.asarray(cv2.filter2D(white, -1, taps.astype(np.float32), borderType=cv2.BORDER_REFLECT), np.float32)
+
+
+def quieter(plane: Plane, spectrum: NDArray, sigma: float) -> float:
     """The share of a print's sigma that the flattest blocks of a plane of even noise bear out, at most 1.
 
     Fine texture can pass for noise in a print; what is flattest of a picture cannot be less than its noise.
-    ``factor`` : (h, w) that the plane's noise is stronger by; None for 1.
     """
     second = np.array([1, -2, 1], np.float32)
     rest = np.abs(cv2.filter2D(plane, -1, np.outer(second, second), borderType=cv2.BORDER_REFLECT))
-    if factor is not None:
-        rest = rest / factor
     h, w = (n // FLAT * FLAT for n in rest.shape)
     if min(h, w) < FLAT or sigma <= 0:
         return 1.0

@@ -98,8 +98,13 @@ def _model_strengths(p: NoiseParams) -> tuple[float, float]:
 
 def _mixes(p: NoiseParams) -> bool:
     """Whether the result is more than the cleaned picture."""
+    return p.give_back > 0 or not _takes_all(p)
+
+
+def _takes_all(p: NoiseParams) -> bool:
+    """Whether all of the noise is taken out, but for what has structure in it."""
     shares = (p.shadows, p.middle, p.highlights, p.red, p.green, p.blue)
-    return p.give_back > 0 or min(p.luminance, p.colour) < 1 or min(shares) < 100
+    return min(p.luminance, p.colour) >= 1 and min(shares) >= 100
 
 
 def _analysis_key(p: NoiseParams) -> tuple:
@@ -303,6 +308,6 @@ NOISE = StepKind(
     summary=_summary,
     unused=_unused,
     instrument="noise",
-    noise=Effect(whole=lambda p: not _mixes(p), shares=SHARES),
+    noise=Effect(whole=_takes_all, shares=SHARES),
     version=3,  # 1 had no quality and 2 no blotch size; each takes its default
 )

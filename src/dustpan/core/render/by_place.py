@@ -132,7 +132,7 @@ def _after_shares(
 ) -> Factor:
     noise = known.print
     sigma = np.array([c.sigma_at(u) for c, u in zip(noise.noise, noise.usual, strict=True)])
-    taken = together(shares_of(read, layers, region))
+    taken = together(shares_of(read, layers, region)) * np.float32(noise.trust)  # all that was done
     if not residue:  # for what works on opponent planes, of which the first is not the luma
         first = opponent_matrix(noise.channels)[0]
         return np.asarray(factor * left_by(taken, sigma, noise.correlation, first), np.float32)

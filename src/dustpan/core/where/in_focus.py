@@ -28,7 +28,7 @@ from dustpan.core.between import between
 from dustpan.core.colour import luma
 from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.language import mark
-from dustpan.core.noise.evened import even_noise, quieter
+from dustpan.core.noise.evened import even_noise, made_noise, quieter
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.params import Params, number
@@ -46,7 +46,6 @@ EVERY, MIDDLE = 4, 2  # px between places that are asked, and to the first one
 INDEPENDENT = 40.0  # samples of a band at most
 LARGEST = 6_000_000  # px; larger pictures are halved first
 SHARPEST = 0.2  # share of the evidence that is the picture's sharpest
-WEAKEST = 0.1  # of the print's noise, that is counted where less is left
 LIMIT = 8.0  # of the log of the odds
 RIM, GAPS = 3, 7  # places: windows that straddle a border read sharp; gaps that are closed
 ALONG, EVEN = (3, 6), 1e-3  # places and evenness of the guided filters
@@ -187,21 +186,19 @@ def _measure(asked: Asked) -> Focus:
     for strip, _, pixels in asked.strips():
         asked.check()
         if (factor := asked.by_place(strip)) is not None:
-            factors.append(np.maximum(factor[0], WEAKEST))
+            factors.append(factor[0])
         pixels = np.ascontiguousarray(np.clip(pixels, 0, 1), np.float32)
         rows.append(np.asarray(luma(pixels), np.float32))
         colours.append(_small(pixels))
     plane, sigma = even_noise(np.concatenate(rows), noise)
-    by = np.concatenate(factors) if factors else None
-    sigma *= quieter(plane, np.asarray(noise.luma_spectrum, float).reshape(8, 8), sigma, by)
+    if factors:  # noise that was taken out in part comes back, so that all places are asked alike
+        plane += sigma * np.sqrt(np.maximum(1 - np.concatenate(factors) ** 2, 0)) * made_noise(plane.shape, noise)
+    sigma *= quieter(plane, np.asarray(noise.luma_spectrum, float).reshape(8, 8), sigma)
     if halved:
         half = max(w // 2, 1), max(h // 2, 1)
-        plane, by = (
-            None if p is None else np.asarray(cv2.resize(p, half, interpolation=cv2.INTER_AREA), np.float32)
-            for p in (plane, by)
-        )
+        plane = np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.float32)
     asked.check()
-    return focus_of(plane, np.concatenate(colours), noise, sigma, halved, asked.check, by)
+    return focus_of(plane, np.concatenate(colours), noise, sigma, halved, asked.check)
 
 
 def _small(pixels: Plane) -> Plane:
@@ -214,13 +211,7 @@ def _small(pixels: Plane) -> Plane:
 
 
 def focus_of(
-    plane: Plane,
-    guide: Plane,
-    noise: NoisePrint,
-    sigma: float,
-    halved: bool,
-    check: Callable[[], None] = lambda: None,
-    factor: Plane | None = None,
+    plane: Plane, guide: Plane, noise: NoisePrint, sigma: float, halved: bool, check: Callable[[], None] = lambda: None
 ) -> Focus:
     """How sharp places are.
 
@@ -228,12 +219,9 @@ def focus_of(
     ----------
     plane : (h, w) luma of even noise. guide : (h', w', C) the picture, small. noise : its print. sigma : of the plane,
         before it was halved. check : called between the parts.
-    factor : (h, w) that its noise is stronger by; None for 1. Bands are looked at in multiples of it.
     """
     models, bands_of_noise = _model(np.asarray(noise.luma_spectrum, float).reshape(8, 8), halved)
     bands = _bands(plane)
-    if factor is not None:
-        bands = [np.asarray(band / factor, np.float32) for band in bands]
     check()
     parts = []
     for window, counts in WINDOWS:
