@@ -109,7 +109,7 @@ def field(h: int = 400, w: int = 600, seed: int = 3) -> NDArray[np.float64]:
 
 
 def lifted(clean: NDArray, seed: int, stops: float) -> tuple[NDArray[np.float32], NDArray]:
-    """A picture under a lens whose corners are darker by so many stops, which were lifted; and how far out each px is."""
+    """A picture under a lens whose corners are darker by so many stops, lifted again; and how far out each px is."""
     h, w = clean.shape[:2]
     y, x = np.mgrid[:h, :w]
     out = ((y - h / 2) / (h / 2)) ** 2 / 2 + ((x - w / 2) / (w / 2)) ** 2 / 2

@@ -7,7 +7,6 @@ own, so that nothing is kept from one to the next; only kernels are compiled alr
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from threading import Event
@@ -53,7 +52,9 @@ SWEEPS = {
         "noise:luminance=0.8", "noise:luminance=0.6,colour=0 @in-focus:inverted=1", "edge-sharpen @in-focus",
     ),
     "detail in the lights": ("fine-detail @tones:squared=1", "fine-detail @tones:squared=1"),
-    "everything": ("hot-pixels", "noise @edges:inverted=1", "deblur", "edge-sharpen", "local-contrast", "tone:push=0.5"),
+    "everything": (
+        "hot-pixels", "noise @edges:inverted=1", "deblur", "edge-sharpen", "local-contrast", "tone:push=0.5",
+    ),
 }  # fmt: skip
 ON_LARGE = ("noise, edges", "noise, blur, edges", "smooth parts, then rough", "landscape")
 AT_MOST = 600.0  # s, that is waited for what is on screen
@@ -141,7 +142,11 @@ def shown(open_: Open, sweep: Sweep, judging: Lane) -> dict[str, float]:
     """Seconds until the view is exact, the probes and the verdict, of a wish that is then called off."""
     told, cancel = Told(), Cancel()
     lane = Lane("show")
-    show: Callable[[Cancel], None] = lambda _: Show(open_, Request(sweep, visible=VIEW), told, cancel, judging).run()  # type: ignore[arg-type]
+    request = Request(sweep, visible=VIEW)
+
+    def show(_: Cancel) -> None:
+        Show(open_, request, told, cancel, judging).run()  # type: ignore[arg-type]
+
     try:
         lane.wish(show)
         if not told.done_.wait(AT_MOST):
@@ -214,8 +219,8 @@ def main() -> None:
         parts += [f"On {LARGE[0] * LARGE[1] / 1e6:.0f} megapixels:", table(head, against_steps(LARGE, ON_LARGE, 1))]
     head = ["sweep", "view exact", "all probes", "verdict", "first step moved", "last step moved"]
     parts += [
-        f"On screen, {VIEW.width} x {VIEW.height} px at 100 %, in seconds from the wish on; then the view after a slider "
-        "of the first and of the last step was moved:",
+        f"On screen, {VIEW.width} x {VIEW.height} px at 100 %, in seconds from the wish on; then the view after a "
+        "slider of the first and of the last step was moved:",
         table(head, on_screen()),
         "What is said of a suggested sweep against the verdict of the file that it gives, in points (edges in px):",
         table(["picture", "suggested", "noise left", "texture kept", "halos", "edges"], agreement()),

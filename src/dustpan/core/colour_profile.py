@@ -118,7 +118,7 @@ def needs_conversion(icc: bytes | None) -> bool:
 
 
 def between_profiles(pixels: NDArray[np.float32], icc: bytes | None, target: bytes | None) -> NDArray[np.float32]:
-    """Pixels (h, w, C) of one profile as those of another one; sRGB's where there is none. As they are where both are one."""
+    """Pixels (h, w, C) of one profile as those of another one; None is sRGB. As they are where both are one."""
     if icc == target or pixels.shape[2] != 3 or not (needs_conversion(icc) or needs_conversion(target)):
         return pixels
     try:

@@ -3366,10 +3366,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Grün</translation>
     </message>
     <message>
-      <source>halo</source>
-      <translation>Halo</translation>
-    </message>
-    <message>
       <source>halo height</source>
       <translation>Halohöhe</translation>
     </message>
@@ -3594,12 +3590,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>sie ist zu groß für eine Durchgangsdatei</translation>
     </message>
     <message>
+      <source>it looks as if it was put together from two pictures, but that is not proven</source>
+      <translation>es sieht aus wie aus zwei Bildern zusammengesetzt; bewiesen ist das nicht</translation>
+    </message>
+    <message>
       <source>it needs more memory than there is</source>
       <translation>sie braucht mehr Speicher, als da ist</translation>
     </message>
     <message>
       <source>it was made by a newer Dustpan</source>
       <translation>er stammt von einem neueren Dustpan</translation>
+    </message>
+    <message>
+      <source>it was put together from two pictures, one {0:.1f} times as noisy as the other</source>
+      <translation>es wurde aus zwei Bildern zusammengesetzt, eines {0:.1f}-mal so verrauscht wie das andere</translation>
     </message>
     <message>
       <source>it was written by a newer Dustpan; open it there, or update this one</source>
@@ -3644,6 +3648,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>its name is too long</source>
       <translation>ihr Name ist zu lang</translation>
+    </message>
+    <message>
+      <source>its noise is {0:.1f} times as strong in some parts as in others of the same brightness, as lifting makes it</source>
+      <translation>sein Rauschen ist an manchen Stellen {0:.1f}-mal so stark wie an anderen derselben Helligkeit, wie beim Aufhellen</translation>
     </message>
     <message>
       <source>its samples ({0} bits) are of a kind that Dustpan does not open</source>
@@ -3820,6 +3828,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>no limit</source>
       <translation>keine Grenze</translation>
+    </message>
+    <message>
+      <source>no noise is left for it</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>no such place in this picture</source>
@@ -4016,6 +4028,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>rgb</source>
       <translation>RGB</translation>
+    </message>
+    <message>
+      <source>rim</source>
+      <translation>Saum</translation>
     </message>
     <message>
       <source>round</source>

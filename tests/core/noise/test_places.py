@@ -41,7 +41,9 @@ def joined(seed: int = 1) -> tuple[np.ndarray, np.ndarray]:
     return np.clip(desk(H, W) + noise, 0, 1).astype(np.float32), sigma
 
 
-@pytest.mark.parametrize("pixels", [noisy_a(desk(H, W), 15 / 255), noisy_b(desk(H, W))[1], desk(H, W).astype(np.float32)])
+@pytest.mark.parametrize(
+    "pixels", [noisy_a(desk(H, W), 15 / 255), noisy_b(desk(H, W))[1], desk(H, W).astype(np.float32)]
+)
 def test_of_usual_pictures_nothing_is_said(pixels: np.ndarray) -> None:
     found = measure(pixels)
     assert found.places is None

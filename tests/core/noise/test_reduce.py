@@ -55,7 +55,23 @@ def test_matching_finds_the_nearest_patches(size: int, gap: int, step: int, radi
     distance = np.empty((len(moves), rows * cols), np.float32)
     chosen, count = np.empty((rows * cols, wanted), np.int32), np.empty(rows * cols, np.int32)
     bits = distance.view(np.int32)
-    match(plane, y0, x0, rows, cols, step, size, gap, radius, moves, np.full(rows * cols, 1e9, np.float32), distance, bits, chosen, count)
+    match(
+        plane,
+        y0,
+        x0,
+        rows,
+        cols,
+        step,
+        size,
+        gap,
+        radius,
+        moves,
+        np.full(rows * cols, 1e9, np.float32),
+        distance,
+        bits,
+        chosen,
+        count,
+    )
     across = size * gap
     for r in range(rows * cols):
         y, x = y0 + r // cols * step, x0 + r % cols * step

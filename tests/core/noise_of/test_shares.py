@@ -91,8 +91,9 @@ def test_what_is_left_is_what_a_draw_of_noise_shows(light: list[float], rest: li
     after = draws - (shares[0, :, 0, 0] * own + shares[1, :, 0, 0] * (draws - own))
     found = left_by(shares, sigma, correlation)[:, 0, 0]
     rows = opponent_matrix(3)[1:]
-    true = np.std(after @ LUMA) / np.std(draws @ LUMA), np.sqrt(
-        np.sum(np.var(after @ rows.T, axis=0)) / np.sum(np.var(draws @ rows.T, axis=0))
+    true = (
+        np.std(after @ LUMA) / np.std(draws @ LUMA),
+        np.sqrt(np.sum(np.var(after @ rows.T, axis=0)) / np.sum(np.var(draws @ rows.T, axis=0))),
     )
     assert found == pytest.approx(true, rel=0.05, abs=0.02)
 

@@ -26,12 +26,14 @@ from dustpan.core.jobs.lanes import Lane
 from dustpan.core.judge.probes import SIDE, Figure, Probe, figures, place
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.whole import cleaned, factor_of, full_print, judge_sweep, noise_print, windows
+from dustpan.core.language import say
 from dustpan.core.look import Look, look_at
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cancel
+from dustpan.core.render.layers import layers_of
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiles import RUN
 from dustpan.core.render.tiling import Place, bounds, run_groups, tile_region, tiles_of
@@ -200,8 +202,13 @@ class Show:
         sweep, verdict = self.request.sweep, self.open.verdict
         assert verdict is not None
         if self.open.warned is None or self.open.warned[0] != sweep:
-            found = {}
+            acting = [n for n, step in enumerate(sweep.steps) if step.acts]
+            layers = layers_of(self.open.picture, sweep)
+            late = [n for n, layer in zip(acting, layers, strict=True) if layer.too_late]
+            found = dict.fromkeys(late, say("no noise is left for it"))
             for n, step in enumerate(sweep.steps):
+                if n in late:
+                    continue
                 if isinstance(step, Step) and step.acts and not step.kind.gives and not step.kind.finishing:
                     without = sweep.changed(n, on=False)
                     other = self._elsewhere(lambda cancel, s=without: judge_sweep(self.renderer, s, cancel))

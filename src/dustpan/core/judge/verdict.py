@@ -223,7 +223,7 @@ def wider(range_: Range, cleaned: NDArray, share: float, check: Check = lambda: 
 
 
 def halo_height(after: NDArray, range_: Range, check: Check = lambda: None) -> float | None:
-    """99th percentile of how far a luma lies outside the local range that it is to stay in, in percent of that range."""
+    """99th percentile of how far a luma lies outside the range that it is to stay in, in percent of that range."""
     low, high = range_
     span = high - low
     strong = span > HALO_RANGE

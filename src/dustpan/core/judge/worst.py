@@ -70,9 +70,7 @@ def _peaks(score: NDArray, scale: int, offset: int) -> Places:
     return found
 
 
-def _noisiest(
-    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None
-) -> Places:
+def _noisiest(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None) -> Places:
     flat = flat_patches(before, cleaned, noise, factor=factor)
     if flat is None:
         return []
@@ -87,9 +85,7 @@ def _patch_variance(plane: NDArray, shape: tuple[int, ...]) -> NDArray[np.float6
     return np.maximum(spread[: shape[0], : shape[1]], 0)
 
 
-def _most_lost(
-    before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None
-) -> Places:
+def _most_lost(before: NDArray, after: NDArray, cleaned: NDArray, noise: NoisePrint, factor: NDArray | None) -> Places:
     x, y, t = (_band(luma(np.asarray(p, np.float32))) for p in (before, after, cleaned))
     excess, _ = texture_excess(luma(np.asarray(before, np.float32)), noise, factor)
     if not (excess > 0).any():

@@ -445,7 +445,5 @@ def _for_a_draft(last: NoisePrint | None, own: NoisePrint) -> NoisePrint:
     return last if last and last.strength >= DRAFT_LEAVES * own.strength else own.times(DRAFT_LEAVES)
 
 
-NOISE_PRINT = FactKind(
-    "noise print", _measure_asked, draft=_for_a_draft, as_json=NoisePrint.as_json, handed_on=True
-)
+NOISE_PRINT = FactKind("noise print", _measure_asked, draft=_for_a_draft, as_json=NoisePrint.as_json, handed_on=True)
 PICTURE_PRINT = replace(NOISE_PRINT, of=Of.PICTURE)

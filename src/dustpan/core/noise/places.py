@@ -30,7 +30,11 @@ IN_PART = 20  # blocks, unclipped, from which a part counts
 CLIPPED = 0.03  # share of a block's samples, from which it does not count
 QUIETEST = 0.15  # quantile of a part's blocks
 CLEAR, FORETOLD = 1.35, 0.75  # largest over least factor of a surface; share of the parts' differences it foretells
-APART, TOLD, SEEMS = 1.8, 0.6, 0.4  # of two pictures put together: factor, share foretold, and that it is mentioned from
+APART, TOLD, SEEMS = (
+    1.8,
+    0.6,
+    0.4,
+)  # of two pictures put together: factor, share foretold, and that it is mentioned from
 LEAST_PARTS = 6  # that each of them has at least
 OUTLIER, USUALLY_OFF, HELD = 0.5, 0.08, 1e-2  # of log factor: most that a part counts, usual error; ridge of the fit
 A_SIDE = 0.05  # less than what it explains, that a rectangle is worth for every further side within the picture
@@ -38,7 +42,9 @@ BEYOND = 0.25  # of what a surface differs by, that it may go on for where nothi
 QUIET, MOST_ACROSS = 0.3, 4000  # quantile that texture hardly reaches, and px, of the lines that a seam is told from
 GRID, FINE = 16, 4  # px between the places where a factor is kept, of a surface and of two pictures
 MOST = 16.0  # that a factor is
-LIFTED = mark("its noise is {0:.1f} times as strong in some parts as in others of the same brightness, as lifting makes it")
+LIFTED = mark(
+    "its noise is {0:.1f} times as strong in some parts as in others of the same brightness, as lifting makes it"
+)
 JOINED = mark("it was put together from two pictures, one {0:.1f} times as noisy as the other")
 
 

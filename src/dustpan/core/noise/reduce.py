@@ -352,9 +352,7 @@ def _without_outlines(calm: NDArray, have: Region, want: Region, work: Work) -> 
 
     def even(planes: NDArray[np.float32], factor: NDArray[np.float32] | None) -> NDArray[np.float32]:
         spectrum = work.model.spectrum
-        return two_scale_dct(
-            planes, spectrum, OUTLINES, *work.levels, coarse=UNEVEN, check=work.check, factor=factor
-        )
+        return two_scale_dct(planes, spectrum, OUTLINES, *work.levels, coarse=UNEVEN, check=work.check, factor=factor)
 
     return _slid(even, calm, have, want, work, TWO_SCALE)
 
@@ -513,9 +511,7 @@ def removed_structure(
 
     def structure(planes: NDArray[np.float32], factor: NDArray[np.float32] | None) -> NDArray[np.float32]:
         own = None if factor is None else factor[:1]
-        return sliding_dct(
-            planes, spectrum, STRUCTURE_THRESHOLD, *even, keep_mean=False, check=work.check, factor=own
-        )
+        return sliding_dct(planes, spectrum, STRUCTURE_THRESHOLD, *even, keep_mean=False, check=work.check, factor=own)
 
     found = _slid(structure, before[:1] - after[:1], have, want, work)
     inside = after[(slice(None), *want.slices(have))]

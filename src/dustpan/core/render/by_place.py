@@ -59,7 +59,9 @@ def _nothing(asked: Asked) -> None:
     return None
 
 
-KNOWN = FactKind("what is known of the noise by place", _nothing, scope=Scope.NOTHING)  # a `Known` among a layer's facts
+KNOWN = FactKind(
+    "what is known of the noise by place", _nothing, scope=Scope.NOTHING
+)  # a `Known` among a layer's facts
 
 
 def sees_residue(layer: Layer, bound: Bound) -> bool:
@@ -127,9 +129,7 @@ def _end_of_run(layers: Layers, first: int) -> int:
     return last
 
 
-def _after_shares(
-    factor: Factor, read: Read, layers: Layers, region: Region, known: Known, residue: bool
-) -> Factor:
+def _after_shares(factor: Factor, read: Read, layers: Layers, region: Region, known: Known, residue: bool) -> Factor:
     noise = known.print
     sigma = np.array([c.sigma_at(u) for c, u in zip(noise.noise, noise.usual, strict=True)])
     taken = together(shares_of(read, layers, region)) * np.float32(noise.trust)  # all that was done
@@ -159,4 +159,3 @@ def _after(factor: Factor, read: Read, layers: Layers, region: Region, known: Kn
     if added := effect.added(step.params):
         out[0] = np.hypot(out[0], share * np.float32(added))
     return np.asarray(out, np.float32)
-

@@ -51,9 +51,7 @@ class Facts:
     place : gives how much stronger than its print the noise of such a region is, see `Context.by_place`.
     """
 
-    def __init__(
-        self, picture: Picture, cache: Cache, threads: int, read: Read, sample: Sample, place: Place
-    ) -> None:
+    def __init__(self, picture: Picture, cache: Cache, threads: int, read: Read, sample: Sample, place: Place) -> None:
         self._picture, self._cache, self._read, self._sample, self._place = picture, cache, read, sample, place
         self._running: dict[tuple[str, str], Future] = {}
         self._waiting: dict[tuple[str, str], tuple[Future, Callable[[], None]]] = {}  # for a thread to measure them

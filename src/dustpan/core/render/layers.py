@@ -61,6 +61,15 @@ class Layer:
         return bool(self.run) or self.after_others
 
     @property
+    def too_late(self) -> bool:
+        """Whether a step of its run has taken out everywhere all that it could."""
+        shares = self.step.kind.noise.shares
+        if shares is None:
+            return False
+        whole = (b.step for b in self.run if not in_part(b))
+        return any(shares.strength(s.params) >= shares.strength(self.step.params) for s in whole)
+
+    @property
     def slow(self) -> Bound:
         """The stage whose result tells that the slow work is done."""
         wanted = self.step.kind.slow_stage

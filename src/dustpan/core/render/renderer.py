@@ -230,9 +230,7 @@ class Renderer:
         subject = self._shop.subject(layers if index is None else layers[:index])
         return opened(self._shop.facts.begin(kind, subject, cancel or Cancel())())
 
-    def by_place(
-        self, sweep: Sweep, region: Region, cancel: Cancel | None = None
-    ) -> NDArray[np.float32] | None:
+    def by_place(self, sweep: Sweep, region: Region, cancel: Cancel | None = None) -> NDArray[np.float32] | None:
         """How much stronger than its noise print the noise of a sweep's result is on a region.
 
         (1 or 2, h, w) factors of luminance and of colour; None where the print holds as it is.
