@@ -3831,7 +3831,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>no noise is left for it</source>
-      <translation type="unfinished" />
+      <translation>kein Rauschen mehr da</translation>
     </message>
     <message>
       <source>no such place in this picture</source>

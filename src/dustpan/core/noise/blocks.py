@@ -139,9 +139,8 @@ class Blocks:
         self.y = 4 * i * step + 2 + (5 * i + 7 * j) % 5
         self.x = 4 * j * step + 2 + (3 * j + i) % 5
         if factor is not None:
-            self.factor = factor[
-                np.minimum(self.y // CELL + 1, len(factor) - 1), np.minimum(self.x // CELL + 1, factor.shape[1] - 1)
-            ]
+            i, j = (np.minimum(a // CELL + 1, n - 1) for a, n in zip((self.y, self.x), factor.shape, strict=True))
+            self.factor = factor[i, j]
             self.score = self.score / self.factor**2
 
     def __len__(self) -> int:

@@ -215,12 +215,12 @@ class NoisePrint:
             return say(words, 255 * self.strength)
         if self.on_sensor:
             return say("Measured on the sensor: {0}.", self._tone_words())
-        words = [self._tone_words(), self._kind_words()]
+        said = [self._tone_words(), self._kind_words()]
         if self.places is not None:
-            words.append(self.places.sentence())
+            said.append(self.places.sentence())
         elif self.seems_joined:
-            words.append(say("it looks as if it was put together from two pictures, but that is not proven"))
-        return f"{capital('; '.join(words))}."
+            said.append(say("it looks as if it was put together from two pictures, but that is not proven"))
+        return f"{capital('; '.join(said))}."
 
     @cached_property
     def _tones(self) -> NDArray[np.float64]:

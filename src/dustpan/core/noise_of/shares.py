@@ -33,7 +33,8 @@ class Shares:
     taken : the shares that parameters ask for, at cleaned pixels (h, w, C). strength : how strong the noise is taken to
         be; what takes it for stronger than all before goes over what these have left.
     cleaned, structure : the stages that hold the input without any noise, and what of it is given back (or None).
-    give_back : how much of that. everything : the parameters that ask for all of it. mixed : the stage that is not needed when this is done.
+    give_back : how much of that. everything : the parameters that ask for all of it.
+    mixed : the stage that is not needed when this is done.
     """
 
     taken: Callable[[Any, NDArray[np.float32]], Taken]

@@ -155,7 +155,9 @@ def _after(factor: Factor, read: Read, layers: Layers, region: Region, known: Kn
 
     seen = Seen(step.params, known.print, averaged, layer.facts)
     left = effect.left(seen)
-    out = np.stack([plane * ((1 - share) + share * np.asarray(of, np.float32)) for plane, of in zip(factor, left)])
+    out = np.stack(
+        [plane * ((1 - share) + share * np.asarray(of, np.float32)) for plane, of in zip(factor, left, strict=False)]
+    )
     if added := effect.added(step.params):
         out[0] = np.hypot(out[0], share * np.float32(added))
     return np.asarray(out, np.float32)
