@@ -206,10 +206,10 @@ def agreement() -> list[list[Any]]:
 
 
 def main() -> None:
-    options = arguments(__doc__, large="no")
+    options = arguments(__doc__, large="no", repeat="3")
     photograph(FOUR[0])
     seconds(from_array(picture_of(SMALL).pixels[:256, :256]), sweep_of(SWEEPS["everything"]))  # kernels are loaded
-    small = against_steps(SMALL, tuple(SWEEPS), 3)
+    small = against_steps(SMALL, tuple(SWEEPS), int(options.repeat))
     head = ["sweep", "s", "its steps, s", "ratio"]
     parts = [
         f"Fourteen sweeps on {SMALL[0] * SMALL[1] / 1e6:.1f} megapixels, in seconds, against the sum of their steps:",

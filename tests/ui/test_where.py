@@ -71,6 +71,45 @@ def test_the_step_is_painted_away_in_three_actions(where: Bench) -> None:
     assert "brush stroke 1" in w.menus.undo.text()
 
 
+def test_noise_in_three_strengths_is_painted_in_seven_actions(bench: Bench, lamp: Path) -> None:
+    """Half of it everywhere, all of it where it is painted, none on what is painted away."""
+    bench.open(lamp)
+    w = bench.window
+    for name in ("luminance", "colour"):
+        bench.type_value(name, "0.5")  # 1, 2
+    bench.wait()
+    d = w.document
+    weak = d.renderer.render(d.sweep)
+    w.bench.tray.where.brush.size = 60
+    w.bench.editing.add_step("noise")  # 3: + Step, Noise
+    bench.wait()
+    bench.click(w.bench.sweep_line.chips[1].where)  # 4
+    offer(bench, "Brush")  # 5
+    assert np.array_equal(d.renderer.render(d.sweep), weak)
+    stroke(bench, (60, 60), (60, 160))  # 6
+    mask = mask_of(bench, 1)
+    once = d.picture.pixels + 2 * (weak - d.picture.pixels)
+    after = d.renderer.render(d.sweep)
+    assert np.array_equal(after[mask == 0], weak[mask == 0])
+    assert after[mask == 1] == pytest.approx(once[mask == 1], abs=1e-4)
+    bench.click(w.bench.sweep_line.chips[0].where)
+    offer(bench, "Everywhere except brush")
+    stroke(bench, (200, 200), (200, 260))
+    away = mask_of(bench, 0) == 0
+    assert away.any()
+    assert np.array_equal(d.renderer.render(d.sweep)[away], d.picture.pixels[away])
+
+
+def test_a_second_noise_after_a_whole_one_says_that_nothing_is_left(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    w.bench.editing.add_step("noise")
+    bench.wait()
+    bench.bot.waitUntil(lambda: 1 in w.bench.state.warnings, timeout=30_000)
+    assert w.bench.state.warnings[1] == "no noise is left for it"
+    assert 0 not in w.bench.state.warnings
+
+
 def test_only_the_smooth_parts_in_two_actions(where: Bench) -> None:
     offer(where, "Smooth parts")
     part = where.window.document.sweep.steps[0].where.parts[0]
