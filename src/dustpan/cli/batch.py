@@ -13,6 +13,7 @@ import typer
 
 from dustpan.cli.app import AS_IT_IS, AsJson, PerMm, Size, Spread, Use, app, check_depth, emit, output, tell
 from dustpan.core.errors import WrongUse
+from dustpan.core.files.guard import GUARD
 from dustpan.core.text import name_of, plain
 
 if TYPE_CHECKING:
@@ -157,6 +158,7 @@ def recipes(
         return
     shelf = Shelf()
     if keep is not None:
+        GUARD.hold(keep)  # of a picture only its sweep is read
         path = keep if keep.suffix == ".json" else beside(keep)
         made = recipe_of(sweep_in(path), name or name_of(keep).partition(".")[0], when=when)
         if out is not None:

@@ -32,6 +32,7 @@ from dustpan.cli import (  # noqa: E402  each adds its commands
 from dustpan.cli.app import app, tell  # noqa: E402
 from dustpan.cli.open import show_window  # noqa: E402
 from dustpan.core.errors import DustpanError, WrongUse  # noqa: E402
+from dustpan.core.files.guard import GUARD  # noqa: E402
 
 
 @app.callback(invoke_without_command=True)
@@ -49,6 +50,7 @@ def start(
 
 def main() -> None:
     """Entry point: turns every failure that a person can cause into one sentence and an exit code."""
+    GUARD.reading = True  # whatever a command reads, it does not write over
     try:
         app()
     except WrongUse as error:

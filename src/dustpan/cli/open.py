@@ -21,10 +21,11 @@ def open_(
     """Open pictures in the window; with --return, for another program that waits for the result."""
     if hand_back is not None:
         from dustpan.core.files import format_of
-        from dustpan.core.jobs.plan import targets
+        from dustpan.core.jobs.plan import check_targets, targets
 
         if len(files) == 1:
             format_of(hand_back)
+            check_targets(files, [hand_back], False)
         else:
             for target in targets(files, hand_back, False):
                 format_of(target)

@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from dustpan.cli.app import app, tell
+from dustpan.core.errors import FileProblem
 
 
 @app.command("demo-data")
@@ -52,7 +53,9 @@ def demo_camera(
     for name in PICTURES:
         whole = (demo_folder() / name).read_bytes()
         step = -(-len(whole) // pieces)
-        with open(folder / name, "wb") as file:
+        if (folder / name).exists():
+            raise FileProblem(folder / name, "there is a file of that name already")
+        with open(folder / name, "xb") as file:  # what is there is somebody's
             for at in range(0, len(whole), step):
                 file.write(whole[at : at + step])
                 file.flush()

@@ -6,7 +6,6 @@ it knows, is kept word for word and shown switched off with the reason.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache, cached_property
@@ -14,9 +13,10 @@ from pathlib import Path
 from typing import Any
 
 from dustpan.core.blend import Blend
-from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
+from dustpan.core.errors import DustpanError, FileProblem, WrongUse
 from dustpan.core.fact import FactKind
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.files.reading import SWEEP_MOST, parse_json, read_regular
 from dustpan.core.language import say
 from dustpan.core.params import Params
 from dustpan.core.parts import PARTS
@@ -29,7 +29,7 @@ from dustpan.core.where.mask import EVERYWHERE, Mask, PartKind, read_mask
 
 FORMAT = 1
 SUFFIX = ".sweep.json"
-LARGEST = 256 << 20  # bytes of a file, so that no painted mask is too large to be opened again
+LARGEST = SWEEP_MOST  # bytes of a file
 MOST_STEPS = 200
 FIELDS = {"step", "version", "on", "opacity", "blend", "params", "where", "chain"}
 
@@ -332,17 +332,12 @@ def beside(picture_path: Path) -> Path:
 
 def load_sweep(path: Path) -> Sweep:
     """Read a sweep file; `FileProblem` names the file and the reason."""
+    data = read_regular(path, LARGEST, "it is too large for a sweep file")
     try:
-        if path.stat().st_size > LARGEST:
-            raise FileProblem(path, "it is too large for a sweep file")
-        text = path.read_text("utf-8")
-    except OSError as error:
-        raise FileProblem(path, os_reason(error)) from None
+        return sweep_from_json(parse_json(data, LARGEST))
     except UnicodeDecodeError:
         raise FileProblem(path, "it is not a sweep file: it holds no text") from None
-    try:
-        return sweep_from_json(json.loads(text))
-    except (ValueError, RecursionError):  # a number of thousands of digits is a ValueError
+    except ValueError:
         raise FileProblem(path, "the sweep file is damaged; the picture itself is not affected") from None
     except FileProblem:
         raise
@@ -353,7 +348,7 @@ def load_sweep(path: Path) -> Sweep:
 def save_sweep(sweep: Sweep, path: Path, about: Mapping[str, Any] | None = None) -> None:
     """Write a sweep file atomically; ``about`` (the picture's name, for information) is kept beside the steps."""
     text = as_json({**sweep.as_json(), **(about or {})}, indent=2)
-    write_atomically(path, lambda file: file.write(text.encode("utf-8")))
+    write_atomically(path, lambda file: file.write(text.encode("utf-8")), own=True)
 
 
 def describe(steps: Iterable[StepKind]) -> list[dict[str, Any]]:

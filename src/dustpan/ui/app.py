@@ -7,10 +7,11 @@ import os
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent
+from PyQt6.QtCore import QBuffer, QEvent, QIODevice
 from PyQt6.QtWidgets import QApplication
 
-from dustpan.core.errors import os_reason
+from dustpan.core.errors import FileProblem, os_reason
+from dustpan.core.files.atomic import write_atomically
 from dustpan.ui import safety
 from dustpan.ui.dialogs.preferences import load_preferences
 from dustpan.ui.faults import FaultHook
@@ -83,10 +84,15 @@ def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = No
         try:
             if not shot.absolute().parent.is_dir():
                 raise FileNotFoundError(2, "there is no such folder")
-            if not window.grab().save(str(shot), "PNG"):
-                raise OSError("the disk or the folder refused it")
+            held = QBuffer()
+            held.open(QIODevice.OpenModeFlag.WriteOnly)
+            window.grab().save(held, "PNG")
+            write_atomically(shot, lambda file: file.write(held.data().data()))
         except OSError as error:
             print(f"{shot.name}: it could not be written: {os_reason(error)}.", file=sys.stderr)
+            code = 1
+        except FileProblem as error:
+            print(error, file=sys.stderr)
             code = 1
         window.close()
         app.quit()

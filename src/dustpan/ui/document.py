@@ -22,6 +22,7 @@ from dustpan.core.develop.white import normal, temperature_of
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
 from dustpan.core.files import Opening, open_picture, opening_from_json
 from dustpan.core.files import exif as ex
+from dustpan.core.files.guard import GUARD
 from dustpan.core.finish.levels import Levels, automatic, levels_from_json
 from dustpan.core.history import History
 from dustpan.core.jobs.exact import CELL, Exact
@@ -87,6 +88,7 @@ class Document:
         own = self._own_sweep()
         self.opening = opening or opening_from_json(own.extra.get("opening") if own else None)
         self.picture: Picture = open_picture(path, self.opening)
+        self._let_go = GUARD.hold(path)  # nothing is written over it while it is open
         self.warnings += self.picture.notices
         self.renderer = Renderer(self.picture, threads, cache)
         self._reduced: dict[int, Renderer] = {}
@@ -459,5 +461,6 @@ class Document:
         return self._reduced[level]
 
     def close(self) -> None:
+        self._let_go()
         for renderer in (self.renderer, *self._reduced.values()):
             renderer.close()

@@ -22,8 +22,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.defects.hot_pixels import HOT_PIXELS, HotPixelsParams
-from dustpan.core.errors import FileProblem, WrongUse, os_reason
+from dustpan.core.errors import FileProblem, WrongUse
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.files.reading import parse_json, read_regular
 from dustpan.core.sweep import Step, Sweep, make_step
 
 VERSION = 1
@@ -67,14 +68,9 @@ def save_map(found: DefectMap, path: Path) -> None:
 
 def load_map(path: Path) -> DefectMap:
     """Read a map; `FileProblem` names the file and the reason."""
+    data = read_regular(path, LARGEST, "it is too large for a defect map")
     try:
-        if path.stat().st_size > LARGEST:
-            raise FileProblem(path, "it is too large for a defect map")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileProblem(path, os_reason(error)) from None
-    try:
-        found = _from_table(data) if data.startswith(b"SIMPLE") else _from_json(json.loads(data))
+        found = _from_table(data) if data.startswith(b"SIMPLE") else _from_json(parse_json(data))
     except Exception:
         raise FileProblem(path, "it is not a defect map, or damaged") from None
     if len(found.places) > MOST:

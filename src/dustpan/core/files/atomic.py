@@ -15,14 +15,19 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from dustpan.core.errors import FileProblem, os_reason
+from dustpan.core.files.guard import GUARD
 
 SHOWN = 80  # bytes of the target's name that a temporary one shows
 PART = re.compile(r"\..+-[0-9a-f]{12}\.part", re.DOTALL)
 UNSUPPORTED = {errno.EOPNOTSUPP, errno.EISDIR, errno.ENOENT, errno.EINVAL}
 
 
-def write_atomically(path: Path, write: Callable[[BinaryIO], Any]) -> None:
-    """Write to a file without a name in the same folder, flush it to the disk, then put it in the target's place.
+def write_atomically(
+    path: Path, write: Callable[[BinaryIO], Any], replaces: tuple[str | Path, ...] = (), own: bool = False
+) -> None:
+    """The door for everything that is written: a file of this run, or one open in a window, is not written over.
+
+    Write to a file without a name in the same folder, flush it to the disk, then put it in the target's place.
 
     A process that is killed leaves nothing behind: the file gets a name only when it is complete. (On file systems
     that know no such files it has a hidden name ending in ``.part`` meanwhile; the next write in that folder removes
@@ -33,12 +38,16 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], Any]) -> None:
     path : the target. A symbolic link in its place is replaced and not followed. Who may read and write an old file
         is kept; what lets it run as somebody else is not.
     write : gets the open binary file; may read and seek in it as well.
+    replaces : files that may be written over although they are read here, because the person said so.
+    own : it is a file that Dustpan keeps for itself, such as a sweep beside a picture, and was read before.
 
     Raises
     ------
     FileProblem : with the reason (no right, disk full …); the target is then as it was and nothing is left behind.
     """
     hidden: Path | None = None
+    if not own:
+        GUARD.check(path, replaces)
     try:
         if path.is_dir() and not path.is_symlink():
             raise FileProblem(path, "it is a folder, not a file")

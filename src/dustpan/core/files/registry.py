@@ -16,7 +16,7 @@ from PIL import Image
 
 from dustpan.core.colour_profile import profile_curve, srgb_profile, to_screen, to_screen_fine
 from dustpan.core.curve import LINEAR, SRGB, Curve, Scale
-from dustpan.core.errors import DustpanError, FileProblem, WrongUse, os_reason
+from dustpan.core.errors import DustpanError, FileProblem, WrongUse
 from dustpan.core.files import exif as ex
 from dustpan.core.files.atomic import write_atomically
 from dustpan.core.files.exr import EXR
@@ -26,6 +26,7 @@ from dustpan.core.files.jpeg_xl import JPEG_XL
 from dustpan.core.files.pillow_formats import AVIF, HEIC, JPEG, WEBP
 from dustpan.core.files.png import PNG
 from dustpan.core.files.raw import RAW
+from dustpan.core.files.reading import read_regular
 from dustpan.core.files.tiff import TIFF
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Kind, Metadata, Picture, Source, to_samples
@@ -34,6 +35,7 @@ FORMATS: tuple[FileFormat, ...] = (  # the most specific first
     RAW, JPEG, PNG, TIFF, WEBP, FITS, EXR, AVIF, HEIC, JPEG_XL,
 )  # fmt: skip
 THUMB = 160
+LARGEST_FILE = 8 << 30  # bytes
 
 
 def writable() -> tuple[FileFormat, ...]:
@@ -67,11 +69,7 @@ def open_picture(path: str | Path, opening: Opening | None = None) -> Picture:
     """
     path = Path(path)
     wish = replace(opening or Opening(), path=path)
-    try:
-        with path.open("rb") as file:
-            data = file.read()
-    except OSError as error:
-        raise FileProblem(path, os_reason(error)) from None
+    data = read_regular(path, LARGEST_FILE)
     if not data:
         raise FileProblem(path, "it is empty")
     suffix = path.suffix.lower()
@@ -195,10 +193,12 @@ def save_picture(
     path: str | Path,
     options: ExportOptions | None = None,
     check: Callable[[], None] | None = None,
+    replaces: tuple[str | Path, ...] = (),
 ) -> None:
     """Write a picture atomically in the format that the name asks for.
 
     ``check`` is called when all is written but not yet in place; what it raises leaves the target as it was.
+    ``replaces`` : see `write_atomically`.
 
     Raises
     ------
@@ -227,7 +227,7 @@ def save_picture(
         if check:
             check()
 
-    write_atomically(path, write)
+    write_atomically(path, write, replaces)
 
 
 def _rewritten(file: BinaryIO, picture: Picture, target: FileFormat, depth: Depth, options: ExportOptions) -> bool:

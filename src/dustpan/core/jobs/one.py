@@ -259,7 +259,8 @@ def export(
         result = made_for(result, output, noise, cancel.check if cancel else lambda: None, factor)
     if not metadata:
         result = replace(result, metadata=Metadata(icc=result.metadata.icc))
-    save_picture(result, path, options, cancel.check if cancel else None)
+    replaces = (picture.source.path,) if replace_source and picture.source.path else ()
+    save_picture(result, path, options, cancel.check if cancel else None, replaces)
     return result
 
 

@@ -7,7 +7,6 @@ is JSON; its schema is published in ``docs/recipe.schema.json``.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from pathlib import Path
@@ -15,11 +14,12 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from dustpan.core.errors import FileProblem, WrongUse, os_reason
+from dustpan.core.errors import FileProblem, WrongUse
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.files.reading import JSON_MOST, SWEEP_MOST, read_json
 from dustpan.core.language import say
 from dustpan.core.params import Number, Params, Places
-from dustpan.core.sweep import LARGEST, MOST_STEPS, AnyStep, Step, Sweep, load_sweep, sweep_from_json
+from dustpan.core.sweep import MOST_STEPS, AnyStep, Step, Sweep, load_sweep, sweep_from_json
 from dustpan.core.text import as_json
 from dustpan.core.where.mask import How, Mask
 
@@ -172,14 +172,10 @@ def recipe_from_json(data: Any) -> Recipe:
     return _checked(data)
 
 
-def _read(path: Path) -> Any:
+def _read(path: Path, most: int = JSON_MOST) -> Any:
     try:
-        if path.stat().st_size > LARGEST:
-            raise FileProblem(path, "it is too large for a recipe")
-        return json.loads(path.read_text("utf-8"))
-    except OSError as error:
-        raise FileProblem(path, os_reason(error)) from None
-    except (ValueError, RecursionError):
+        return read_json(path, "it is too large for a recipe", most)
+    except ValueError:
         raise FileProblem(path, "it is not a recipe: it is damaged, or something else") from None
 
 
@@ -192,16 +188,16 @@ def load_recipe(path: Path) -> Recipe:
         raise FileProblem(path, str(error).rstrip(".")) from None
 
 
-def save_recipe(recipe: Recipe, path: Path) -> None:
-    """Write a recipe atomically."""
+def save_recipe(recipe: Recipe, path: Path, own: bool = False) -> None:
+    """Write a recipe atomically; ``own`` as of `write_atomically`."""
     text = as_json(recipe.model_dump(mode="json"), indent=2)
-    write_atomically(path, lambda file: file.write(text.encode("utf-8")))
+    write_atomically(path, lambda file: file.write(text.encode("utf-8")), own=own)
 
 
 def sweep_in(path: Path) -> Sweep:
     """What a sweep file or a recipe says to do."""
     try:
-        data = _read(path)
+        data = _read(path, SWEEP_MOST)
     except FileProblem:
         data = None
     is_recipe = isinstance(data, dict) and "dustpan_recipe" in data

@@ -111,7 +111,7 @@ class Shelf:
         """Another name, sentence or description."""
         self._own(shelved)
         recipe = shelved.recipe.changed(**values)
-        save_recipe(recipe, shelved.path)
+        save_recipe(recipe, shelved.path, own=True)
         return Shelved(recipe, shelved.path)
 
     def double(self, shelved: Shelved) -> Shelved:

@@ -10,7 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.errors import FileProblem, WrongUse, os_reason
+from dustpan.core.errors import WrongUse
+from dustpan.core.files.reading import read_regular
 from dustpan.core.language import mark
 from dustpan.core.params import Params, text
 from dustpan.core.stage import Context, Stage
@@ -40,12 +41,7 @@ class PictureParams(Params):
 
 def fingerprint(path: Path) -> str:
     """Of a file's bytes."""
-    try:
-        if path.stat().st_size > LARGEST:
-            raise FileProblem(path, "it is too large for a mask")
-        return sha256(path.read_bytes()).hexdigest()[:32]
-    except OSError as error:
-        raise FileProblem(path, os_reason(error)) from None
+    return sha256(read_regular(path, LARGEST, "it is too large for a mask")).hexdigest()[:32]
 
 
 @lru_cache(maxsize=1)

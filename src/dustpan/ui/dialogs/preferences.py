@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 from pathlib import Path
 from typing import Literal
@@ -24,6 +23,7 @@ from PyQt6.QtWidgets import (
 from dustpan.core.errors import FileProblem
 from dustpan.core.files import FORMATS
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.files.reading import read_json
 from dustpan.core.language import languages
 from dustpan.core.recipes.shelf import Shelf
 from dustpan.core.text import as_json
@@ -87,8 +87,8 @@ def preferences_file() -> Path:
 def load_preferences() -> Preferences:
     """Those kept, or the defaults where there are none or they are damaged."""
     try:
-        return Preferences(**json.loads(preferences_file().read_text("utf-8")))
-    except (OSError, ValueError, TypeError, ValidationError):
+        return Preferences(**read_json(preferences_file()))
+    except (FileProblem, ValueError, TypeError, ValidationError):
         return Preferences()
 
 
@@ -98,7 +98,7 @@ def save_preferences(preferences: Preferences) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         text = as_json(preferences.model_dump(mode="json"), indent=2)
-        write_atomically(path, lambda file: file.write(text.encode()))
+        write_atomically(path, lambda file: file.write(text.encode()), own=True)
     except (OSError, FileProblem):
         return
 
