@@ -6,16 +6,18 @@ import time
 from collections import deque
 from collections.abc import Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, wait
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import Protocol
 
 from dustpan.core.batch.doers import Doer, WorkerDied
 from dustpan.core.batch.journal import Journal
-from dustpan.core.batch.order import Order, planned
+from dustpan.core.batch.order import Order, Taken, planned
 from dustpan.core.batch.report import write_report
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse
+from dustpan.core.files.guard import GUARD
+from dustpan.core.files.reading import fingerprint
 from dustpan.core.jobs.one import Outcome, State, sentence
 from dustpan.core.language import say
 from dustpan.core.render.cache import Cancel
@@ -80,13 +82,17 @@ def prepare(journal: Journal, order: Order | None, resume: bool, anew: bool = Fa
                 "There is an unfinished batch in {0} ({1} of {2} left): go on with --resume, or forget it with --anew."
             )
             raise WrongUse(words, journal.path.parent, len(open_), len(journal.items))
-        journal.begin(order, planned(order))
+        journal.begin(order, planned(order, journal.results))
         return []
     assert journal.order is not None
+    if order is not None:
+        _fits(order, journal.order)
     if order is not None and order.key != journal.order.key:
         merged = order.model_copy(update={"sources": journal.sources_of(order)})
+        done, prints = dict(journal.outcomes), dict(journal.prints)
         journal.begin(merged, journal.items)
-        return [say("The recipe or the format has changed since: all pictures are done anew.")]
+        journal.written(done, prints)
+        return [say("The recipe has changed since: all pictures are done anew.")]
     changed = [
         Path(journal.items[n][0]).name
         for n, outcome in journal.outcomes.items()
@@ -97,6 +103,16 @@ def prepare(journal: Journal, order: Order | None, resume: bool, anew: bool = Fa
     return [say("Changed since they were done, and done anew: {0}.", ", ".join(changed[:20]))]
 
 
+def _fits(order: Order, begun: Order) -> None:
+    """Refuse what a batch that was begun cannot become."""
+    if order.sources and set(order.sources) != set(begun.sources):
+        raise WrongUse("This batch was begun with other pictures; go on without naming any, or begin anew (--anew).")
+    for name, words in (("ending", say("format")), ("name", say("names")), ("taken", say("rule for taken names"))):
+        default = Order.model_fields[name].default
+        if getattr(order, name) not in (default, getattr(begun, name)):
+            raise WrongUse("This batch was begun with another {0}; go on without it, or begin anew (--anew).", words)
+
+
 def run_batch(
     journal: Journal,
     doer: Doer,
@@ -104,12 +120,13 @@ def run_batch(
     cancel: Cancel | None = None,
     pause: Pause | None = None,
     only: Sequence[int] | None = None,
+    report: bool = True,
 ) -> Summary:
     """Do what is left of a journal.
 
     Parameters
     ----------
-    only : items to do, of those that are left; all when left out.
+    only : items to do, of those that are left; all when left out. report : whether table and page are written.
 
     Raises
     ------
@@ -118,6 +135,9 @@ def run_batch(
     cancel, pause = cancel or Cancel(), pause or Pause()
     began, summary = time.monotonic(), Summary()
     assert journal.order is not None
+    release = GUARD.hold(*(source for source, _ in journal.items))  # no result goes over any of them
+    seen: dict[int, str] = {}  # fingerprints of sources when they were begun
+    wrote: dict[int, str] = {}  # and of results whose source changed meanwhile
     todo = deque(n for n in (range(len(journal.items)) if only is None else only) if not journal.is_done(n))
     flying: dict[Future[Outcome], int] = {}
     tries: dict[int, int] = {}
@@ -128,10 +148,13 @@ def run_batch(
                 source, target = journal.items[number]
                 if not target:
                     taken = Outcome(source, "", State.SKIPPED, error=say("Its name is taken already."))
-                    _end(journal, number, taken, told, summary)
+                    _end(journal, number, taken, told, summary, "")
                     continue
                 told.began(number)
-                task = journal.order.task(source, target)
+                seen[number] = fingerprint(source)
+                task = replace(journal.order.task(source, target), expects=journal.expects(number))
+                if number in wrote and task.expects is not None:
+                    task = replace(task, expects=wrote[number])
                 flying[doer.submit(task, partial(told.progressed, number))] = number
             done, _ = wait(flying, LOOK, FIRST_COMPLETED)
             if not flying:
@@ -147,20 +170,35 @@ def run_batch(
                     words = say("its worker ended {0} times while it was at it", TRIES)
                     problem = str(FileProblem(journal.items[number][0], words))
                     outcome = Outcome(*journal.items[number], State.FAILED, error=problem)
+                if outcome.taken and journal.order.taken is Taken.NUMBER:
+                    journal.retarget(number)
+                    todo.appendleft(number)
+                    continue
+                if outcome.taken:
+                    outcome = replace(outcome, state=State.SKIPPED)
+                if outcome.state is State.DONE and fingerprint(outcome.source) != seen[number]:
+                    tries[number] = tries.get(number, 0) + 1
+                    wrote[number] = fingerprint(outcome.target)
+                    if tries[number] < TRIES:
+                        todo.appendleft(number)
+                        continue
+                    problem = str(FileProblem(outcome.source, "it changed again and again while it was worked on"))
+                    outcome = replace(outcome, state=State.FAILED, error=problem)
                 if outcome.state is not State.CANCELLED:
-                    _end(journal, number, outcome, told, summary)
+                    _end(journal, number, outcome, told, summary, seen[number])
     finally:
+        release()
         if flying:
             doer.call_off()
     summary.left = len(todo) + len(flying)
     summary.seconds = time.monotonic() - began
-    if not cancel.wanted:
+    if report and not cancel.wanted:
         summary.report = write_report(journal)
     return summary
 
 
-def _end(journal: Journal, number: int, outcome: Outcome, told: Told, summary: Summary) -> None:
-    journal.note(number, outcome)
+def _end(journal: Journal, number: int, outcome: Outcome, told: Told, summary: Summary, source: str) -> None:
+    journal.note(number, outcome, source)
     summary.done += outcome.state is State.DONE
     summary.failed += outcome.state is State.FAILED
     summary.skipped += outcome.state is State.SKIPPED

@@ -21,7 +21,7 @@ import numpy as np
 from PIL import Image
 
 from dustpan.core.errors import WrongUse
-from dustpan.core.jobs.one import Outcome, State, Task, run
+from dustpan.core.jobs.one import Outcome, State, Task, outcome_from_json, run
 from dustpan.core.render.cache import Cancel
 
 Progress = Callable[[int, int], None]
@@ -100,9 +100,13 @@ def _begin_worker(flag: Any) -> None:
     global _called_off
     _called_off = mine = Cancel()
 
+    whose = os.getppid()
+
     def wait() -> None:
         while not flag.value:
             time.sleep(LOOK)
+            if os.getppid() != whose:  # who began it was killed, and nobody wants this any more
+                os._exit(1)
         mine.set()
 
     threading.Thread(target=wait, daemon=True).start()
@@ -201,7 +205,10 @@ def do_anywhere(told: dict[str, Any]) -> dict[str, Any]:
 
 
 def _outcome(told: dict[str, Any]) -> Outcome:
-    return Outcome(**(told | {"state": State(told["state"]), "crops": tuple(told["crops"])}))
+    try:
+        return outcome_from_json(told)
+    except (ValueError, KeyError, TypeError) as error:
+        raise WorkerDied("it answered what makes no sense") from error
 
 
 def _handed_on(inner: Future, deaths: tuple[type[Exception], ...]) -> Future[Outcome]:

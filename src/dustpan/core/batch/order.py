@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import string
 from collections.abc import Iterator, Sequence
+from collections.abc import Set as AbstractSet
 from datetime import datetime
 from enum import StrEnum
 from pathlib import Path
@@ -13,7 +15,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dustpan.core.errors import WrongUse
 from dustpan.core.files import FORMATS, writable
-from dustpan.core.jobs.one import Task, same_file
+from dustpan.core.files.guard import identity
+from dustpan.core.jobs.one import Task
 from dustpan.core.jobs.plan import name_written
 from dustpan.core.language import mark
 
@@ -78,18 +81,36 @@ def order_from_json(data: Any) -> Order:
         raise WrongUse("The journal of this batch is damaged.") from None
 
 
-def pictures_in(sources: Sequence[str | Path], out: Path) -> Iterator[Path]:
-    """Files as they are given; of folders every picture in them and below, in order, but for the folder of results."""
+def pictures_in(
+    sources: Sequence[str | Path], out: Path, results: AbstractSet[tuple[int, int]] = frozenset()
+) -> Iterator[Path]:
+    """Files as they are given; of folders every picture in them and below, in order, but for what a batch wrote.
+
+    The folder of the results is passed over however it is spelled, unless the pictures lie in it themselves.
+    ``results`` : what files are that a batch has written, see `guard.identity`.
+    """
     endings = {s for f in FORMATS for s in f.suffixes}
+    target = os.path.realpath(out)
     for source in map(Path, sources):
         if not source.is_dir():
             yield source
             continue
-        for path in sorted(source.rglob("*")):
-            hidden = any(part.startswith(".") for part in path.relative_to(source).parts)
-            inside = out in path.parents and not same_file(source, out)
-            if path.is_file() and path.suffix.lower() in endings and not hidden and not inside:
+        within = os.path.realpath(source)
+        beside = within == target or within.startswith(target + os.sep)
+        for path in _below(source):
+            real = os.path.realpath(path)
+            inside = not beside and real.startswith(target + os.sep)
+            if path.suffix.lower() in endings and not inside and identity(path) not in results:
                 yield path
+
+
+def _below(folder: Path) -> Iterator[Path]:
+    """The files of a folder and below, in order; what comes and goes meanwhile is passed over."""
+    found = []
+    for here, folders, names in os.walk(folder):
+        folders[:] = [f for f in folders if not f.startswith(".")]
+        found += [Path(here) / name for name in names if not name.startswith(".")]
+    return (path for path in sorted(found) if path.is_file())
 
 
 def check_pattern(pattern: str) -> None:
@@ -120,8 +141,10 @@ def named(order: Order, source: Path, number: int) -> str:
     return (name or own.stem)[:200] + ending
 
 
-def planned(order: Order) -> list[tuple[str, str]]:
+def planned(order: Order, results: AbstractSet[tuple[int, int]] = frozenset()) -> list[tuple[str, str]]:
     """Source and target of every picture; an empty target for one that is left out because its name is taken.
+
+    ``results`` : files that a batch has written, which are no pictures of it.
 
     Raises
     ------
@@ -131,28 +154,37 @@ def planned(order: Order) -> list[tuple[str, str]]:
     check_pattern(order.name)
     if order.ending and order.ending not in {s for f in writable() for s in f.suffixes}:
         raise WrongUse("Results cannot be written as {0}.", order.ending)
-    sources = list(dict.fromkeys(pictures_in(order.sources, out)))
+    sources = list(dict.fromkeys(pictures_in(order.sources, out, results)))
     if not sources:
         raise WrongUse("There are no pictures in what was given.")
+    held = {identity(s) for s in sources} - {None}  # which no result goes over, whatever the rule
     used: set[str] = set()
     found = []
     for number, source in enumerate(sources, 1):
         target = out / named(order, source, number)
-        there = target.exists()
+        there = _is_there(target)
         if there and order.taken is Taken.SKIP:
             found.append((str(source), ""))
             continue
-        keeps = there and (order.taken is Taken.NUMBER or same_file(source, target))
+        keeps = there and (order.taken is Taken.NUMBER or identity(target) in held)
         if keeps or target.name in used:
-            target = _numbered(target, used, order.taken)
+            target = numbered(target, used, order.taken, held)
         used.add(target.name)
         found.append((str(source), str(target)))
     return found
 
 
-def _numbered(target: Path, used: set[str], taken: Taken) -> Path:
+def _is_there(path: Path) -> bool:
+    return os.path.lexists(path)  # a link that leads nowhere is somebody's as well
+
+
+def numbered(
+    target: Path, used: AbstractSet[str], taken: Taken, held: AbstractSet[tuple[int, int] | None] = frozenset()
+) -> Path:
+    """A target with a number behind its name that is free: used by no other item, and no source."""
     for k in range(2, 1_000_000):
         other = target.with_name(f"{target.stem}-{k}{target.suffix}")
-        if other.name not in used and (taken is Taken.REPLACE or not other.exists()):
+        free = taken is Taken.REPLACE and identity(other) not in held
+        if other.name not in used and (free or not _is_there(other)):
             return other
     raise WrongUse("There are too many files of one name.")

@@ -6,20 +6,23 @@ several looks and it can be opened; until it can be, it is looked at again.
 
 from __future__ import annotations
 
+import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from dustpan.core.batch.batch import Told, run_batch
 from dustpan.core.batch.doers import Doer
 from dustpan.core.batch.journal import Items, Journal
 from dustpan.core.batch.order import Order, named, pictures_in
+from dustpan.core.batch.report import write_report
 from dustpan.core.errors import DustpanError, WrongUse
 from dustpan.core.files import open_picture
 from dustpan.core.language import say
 from dustpan.core.render.cache import Cancel
 
 EVERY, STILL = 0.5, 3  # s between looks, and looks for which a file has to stand still
+REPORTED_EVERY = 60.0  # s between two reports, which are of all pictures
 GIVEN_UP = 120.0  # s after which one that stands still and cannot be opened is a failure
 
 
@@ -28,12 +31,19 @@ class Watcher:
 
     Parameters
     ----------
-    folders : that are watched. out : of the results. before : files that were there already and do not count.
+    folders : that are watched. out : of the results. before : files that were done already, which do not count unless
+        another one is put in their place. results : what files are that the batch has written.
     """
 
-    def __init__(self, folders: list[str], out: Path, before: set[Path]) -> None:
-        self.folders, self.out = folders, out
-        self._done = set(before)
+    def __init__(
+        self,
+        folders: list[str],
+        out: Path,
+        before: Iterable[Path],
+        results: Callable[[], frozenset[tuple[int, int]]] = frozenset,
+    ) -> None:
+        self.folders, self.out, self.results = folders, out, results
+        self._done = {path: told for path in before if (told := _about(path)) is not None}
         self._seen: dict[
             Path, tuple[tuple[int, int], int, float]
         ] = {}  # size and time, looks it stood still, since when
@@ -41,22 +51,22 @@ class Watcher:
     def look(self, now: float) -> list[Path]:
         """Files that have become complete since the last look."""
         ready = []
-        for path in pictures_in(self.folders, self.out):
-            if path in self._done:
+        for path in pictures_in(self.folders, self.out, self.results()):
+            told = _about(path)
+            if told is None or self._done.get(path) == told:
                 continue
-            try:
-                about = path.stat()
-            except OSError:
-                continue
-            told = about.st_size, about.st_mtime_ns
             known, still, since = self._seen.get(path, (None, 0, now))
             still, since = (still + 1, since) if known == told else (0, now)
             self._seen[path] = told, still, since
-            if still >= STILL and about.st_size and (self._opens(path) or now - since > GIVEN_UP):
-                self._done.add(path)
+            if still >= STILL and told[0] and (self._opens(path) or now - since > GIVEN_UP):
+                self._done[path] = told
                 del self._seen[path]
                 ready.append(path)
         return ready
+
+    def pass_over(self, paths: Iterable[str]) -> None:
+        """These have had their turn, as they are now."""
+        self._done |= {Path(path): told for path in paths if (told := _about(Path(path))) is not None}
 
     @staticmethod
     def _opens(path: Path) -> bool:
@@ -65,6 +75,15 @@ class Watcher:
         except DustpanError:
             return False
         return True
+
+
+def _about(path: Path) -> tuple[int, int] | None:
+    """Size and time of a file, by which it is told from another one of its name."""
+    try:
+        about = path.stat()
+    except OSError:
+        return None
+    return about.st_size, about.st_mtime_ns
 
 
 def watch_folders(
@@ -87,9 +106,12 @@ def watch_folders(
     if journal.order is None or journal.order.key != order.key:
         journal.begin(order, [])
     tell(say("Watching {0}.", ", ".join(order.sources)))
-    watcher = Watcher(list(order.sources), out, {Path(source) for source, _ in journal.items})
+    done = [Path(source) for n, (source, _) in enumerate(journal.items) if journal.is_done(n)]
+    watcher = Watcher(list(order.sources), out, done, lambda: journal.results)
+    reported = time.monotonic()
     if journal.left:
         run_batch(journal, doer, told, cancel)
+    watcher.pass_over(source for source, _ in journal.items)
     while not cancel.wanted:
         ready = watcher.look(time.monotonic())
         if ready:
@@ -100,14 +122,17 @@ def watch_folders(
                 taken.add(items[-1][1])
             journal.grow(items)
             grown(items)
-            run_batch(journal, doer, told, cancel, only=range(known, len(items)))
+            due = time.monotonic() - reported > REPORTED_EVERY
+            reported = time.monotonic() if due else reported
+            run_batch(journal, doer, told, cancel, only=range(known, len(items)), report=due)
         for _ in range(10):
             if cancel.wanted:
-                return
+                break
             time.sleep(every / 10)
+    write_report(journal)
 
 
 def _target(order: Order, path: Path, number: int, taken: set[str]) -> str:
     target = Path(order.out) / named(order, path, number)
     free = (target.with_name(f"{target.stem}-{k}{target.suffix}") if k > 1 else target for k in range(1, 1_000_000))
-    return str(next(t for t in free if str(t) not in taken and not t.exists()))
+    return str(next(t for t in free if str(t) not in taken and not os.path.lexists(t)))

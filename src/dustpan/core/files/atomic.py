@@ -16,6 +16,7 @@ from typing import Any, BinaryIO
 
 from dustpan.core.errors import FileProblem, os_reason
 from dustpan.core.files.guard import GUARD
+from dustpan.core.files.reading import digest, fingerprint
 
 SHOWN = 80  # bytes of the target's name that a temporary one shows
 PART = re.compile(r"\..+-[0-9a-f]{12}\.part", re.DOTALL)
@@ -23,7 +24,11 @@ UNSUPPORTED = {errno.EOPNOTSUPP, errno.EISDIR, errno.ENOENT, errno.EINVAL}
 
 
 def write_atomically(
-    path: Path, write: Callable[[BinaryIO], Any], replaces: tuple[str | Path, ...] = (), own: bool = False
+    path: Path,
+    write: Callable[[BinaryIO], Any],
+    replaces: tuple[str | Path, ...] = (),
+    own: bool = False,
+    expects: str | None = None,
 ) -> None:
     """The door for everything that is written: a file of this run, or one open in a window, is not written over.
 
@@ -39,10 +44,13 @@ def write_atomically(
         is kept; what lets it run as somebody else is not.
     write : gets the open binary file; may read and seek in it as well.
     replaces : files that may be written over although they are read here, because the person said so.
+    expects : what a file that is there has to hold to be written over (`reading.fingerprint`; empty: none may be
+        there), unless it holds just what is written; None for whatever it holds.
     own : it is a file that Dustpan keeps for itself, such as a sweep beside a picture, and was read before.
 
     Raises
     ------
+    TargetTaken : somebody has put another file there than is expected. It is left as it is.
     FileProblem : with the reason (no right, disk full …); the target is then as it was and nothing is left behind.
     """
     hidden: Path | None = None
@@ -59,6 +67,8 @@ def write_atomically(
             write(file)
             file.flush()
             os.fsync(file.fileno())
+            if expects is not None:
+                _only_over(path, file, expects)
             hidden = hidden or _named(file, path)
             os.replace(hidden, path)
         hidden = None
@@ -69,6 +79,21 @@ def write_atomically(
         if hidden is not None:
             with contextlib.suppress(OSError):
                 os.unlink(hidden)
+
+
+class TargetTaken(FileProblem):
+    """Another file is where one was to be written."""
+
+
+def _only_over(path: Path, file: BinaryIO, expects: str) -> None:
+    if not os.path.lexists(path):
+        return
+    there = "" if path.is_symlink() else fingerprint(path)
+    if there and there == expects:
+        return
+    file.seek(0)
+    if not there or digest(file) != there:
+        raise TargetTaken(path, "there is another file of that name by now; it is left as it is")
 
 
 def _open_beside(path: Path) -> tuple[int, Path | None]:

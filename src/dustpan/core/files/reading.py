@@ -7,7 +7,9 @@ import os
 import re
 import stat
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
+
+import xxhash
 
 from dustpan.core.errors import FileProblem, os_reason
 from dustpan.core.files.guard import GUARD
@@ -51,6 +53,24 @@ def read_regular(path: Path, most: int, what: str = "") -> bytes:
     if len(data) > most:
         raise FileProblem(path, what or "it is too large")
     return data
+
+
+def digest(file: BinaryIO) -> str:
+    """What an open file holds from here on, as a short name (xxHash, 128 bit)."""
+    found = xxhash.xxh3_128()
+    while part := file.read(AT_A_TIME):
+        found.update(part)
+    return found.hexdigest()
+
+
+def fingerprint(path: str | Path) -> str:
+    """What a regular file holds, as a short name; empty for none that can be read."""
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC | os.O_NOCTTY)
+        with os.fdopen(handle, "rb") as file:
+            return digest(file) if stat.S_ISREG(os.fstat(handle).st_mode) else ""
+    except (OSError, ValueError):
+        return ""
 
 
 def parse_json(data: bytes | str, most: int = JSON_MOST) -> Any:

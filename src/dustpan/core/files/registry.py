@@ -194,11 +194,12 @@ def save_picture(
     options: ExportOptions | None = None,
     check: Callable[[], None] | None = None,
     replaces: tuple[str | Path, ...] = (),
+    expects: str | None = None,
 ) -> None:
     """Write a picture atomically in the format that the name asks for.
 
     ``check`` is called when all is written but not yet in place; what it raises leaves the target as it was.
-    ``replaces`` : see `write_atomically`.
+    ``replaces``, ``expects`` : see `write_atomically`.
 
     Raises
     ------
@@ -227,7 +228,7 @@ def save_picture(
         if check:
             check()
 
-    write_atomically(path, write, replaces)
+    write_atomically(path, write, replaces, expects=expects)
 
 
 def _rewritten(file: BinaryIO, picture: Picture, target: FileFormat, depth: Depth, options: ExportOptions) -> bool:

@@ -24,6 +24,7 @@ from dustpan import __version__
 from dustpan.core.defects.defect_map import load_map, with_map
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
+from dustpan.core.files.atomic import TargetTaken
 from dustpan.core.finish.output import Output, made_for, output_from_json
 from dustpan.core.jobs.find import found_by_steps
 from dustpan.core.judge.suggest import suggest
@@ -67,6 +68,7 @@ class Task:
     unattended : nobody is there to be asked, so that a file that a step would ask about is left as it is.
     reported : the outcome tells the verdict, and shows a place before and after.
     metadata : whether the result keeps exposure facts and the like; its colour profile it always has.
+    expects : what a file at the target has to hold to be written over, see `write_atomically`.
     """
 
     source: str
@@ -82,6 +84,7 @@ class Task:
     unattended: bool = False
     reported: bool = False
     metadata: bool = True
+    expects: str | None = None
 
     @property
     def options(self) -> ExportOptions:
@@ -92,7 +95,8 @@ class Task:
 class Outcome:
     """What came of a task: the steps that were applied, and why these where they were suggested; or what went wrong.
 
-    Of a reported one also ``verdict``, as `Verdict` gives it, and ``crops``: JPEG in Base64, before and after.
+    ``taken`` : it failed because another file is at its target by now. Of a reported one also ``verdict``, as `Verdict`
+    gives it, and ``crops``: JPEG in Base64, before and after.
     """
 
     source: str
@@ -105,6 +109,7 @@ class Outcome:
     sweep: Mapping[str, Any] = field(default_factory=dict)
     verdict: Mapping[str, float | None] = field(default_factory=dict)
     crops: tuple[str, ...] = ()
+    taken: bool = False
 
     def as_json(self) -> dict[str, Any]:
         """One result of ``dustpan clean --json``."""
@@ -112,6 +117,28 @@ class Outcome:
             return {"file": self.source, "error": self.error}
         told = {"steps": self.sweep["steps"], "why": self.why} if self.why else {}
         return {"file": self.source, "out": self.target, "seconds": self.seconds, **told}
+
+
+def outcome_from_json(raw: Any) -> Outcome:
+    """An outcome from plain values, such as a journal or a worker gives; ValueError when they make none."""
+    if not isinstance(raw, Mapping):
+        raise ValueError("no outcome")
+    texts = {n: raw.get(n, "") for n in ("source", "target", "error", "why")}
+    lists = {n: raw.get(n, ()) for n in ("notices", "crops")}
+    tables = {n: raw.get(n, {}) for n in ("sweep", "verdict")}
+    seconds = raw.get("seconds", 0.0)
+    sound = (
+        all(isinstance(t, str) for t in texts.values())
+        and all(isinstance(v, list | tuple) and all(isinstance(t, str) for t in v) for v in lists.values())
+        and all(isinstance(t, Mapping) for t in tables.values())
+        and isinstance(seconds, int | float)
+        and all(v is None or isinstance(v, int | float) for v in tables["verdict"].values())
+    )
+    if not sound:
+        raise ValueError("no outcome")
+    held: dict[str, Any] = {n: tuple(v) for n, v in lists.items()}
+    held |= {"state": State(raw["state"]), "seconds": float(seconds), "taken": bool(raw.get("taken"))}
+    return Outcome(**texts, **tables, **held)
 
 
 def run(
@@ -140,6 +167,8 @@ def run(
         return Outcome(**said, state=State.CANCELLED)
     except _WouldAsk as why:
         return Outcome(**said, state=State.SKIPPED, error=str(why))
+    except TargetTaken as error:
+        return Outcome(**said, state=State.FAILED, error=str(error), taken=True)
     except Exception as error:
         return Outcome(**said, state=State.FAILED, error=sentence(error, Path(task.source)))
 
@@ -185,7 +214,8 @@ def _written(
         _ask_nothing(renderer, sweep, cancel)
     options = replace(task.options, history=history_of(sweep))
     made = output_from_json(task.output)
-    export(renderer, sweep, Path(task.target), options, cancel, progress, task.replace_source, made, task.metadata)
+    target = Path(task.target)
+    export(renderer, sweep, target, options, cancel, progress, task.replace_source, made, task.metadata, task.expects)
     told = {"why": why, "sweep": sweep.as_json()}
     return told | (_reported(renderer, sweep, cancel) if task.reported else {})
 
@@ -239,6 +269,7 @@ def export(
     replace_source: bool = False,
     output: Output = Output(),
     metadata: bool = True,
+    expects: str | None = None,
 ) -> Picture:
     """Render the whole picture and write it.
 
@@ -260,7 +291,7 @@ def export(
     if not metadata:
         result = replace(result, metadata=Metadata(icc=result.metadata.icc))
     replaces = (picture.source.path,) if replace_source and picture.source.path else ()
-    save_picture(result, path, options, cancel.check if cancel else None, replaces)
+    save_picture(result, path, options, cancel.check if cancel else None, replaces, expects)
     return result
 
 
