@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import sys
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, TextIO
 
 import typer
 
@@ -65,4 +66,18 @@ def tell(text: str) -> None:
 
 def emit(data: Any) -> None:
     """For a program: one JSON object to stdout."""
-    print(as_json(data))
+    print(as_json(data), file=_answers or sys.stdout, flush=True)
+
+
+_answers: TextIO | None = None  # the standard output, where it is kept for the answer alone
+
+
+def keep_output_for_answers() -> None:
+    """From here on only `emit` reaches the standard output; what libraries print there goes to the standard error."""
+    global _answers
+    try:
+        kept = os.dup(1)
+        os.dup2(2, 1)
+    except OSError:  # there is no standard output, or no standard error
+        return
+    _answers = os.fdopen(kept, "w", encoding="utf-8", errors="surrogateescape")

@@ -94,7 +94,8 @@ def batch(
     told, summary = _Told(as_json), None
     if watch and order is None:
         raise WrongUse("Say which folders are to be watched.")
-    with Journal(out) as journal, closing(doer_for(journal.sources_of(order), workers, scheduler)) as doer:
+    opened = Journal(out, anew, resume)
+    with opened as journal, closing(doer_for(journal.sources_of(order), workers, scheduler)) as doer:
         if watch and order is not None:
             watch_folders(journal, order, doer, told, cancel, tell)
         else:

@@ -29,7 +29,7 @@ from dustpan.cli import (  # noqa: E402  each adds its commands
     prepare,  # noqa: F401
     steps,  # noqa: F401
 )
-from dustpan.cli.app import app, tell  # noqa: E402
+from dustpan.cli.app import app, keep_output_for_answers, tell  # noqa: E402
 from dustpan.cli.open import show_window  # noqa: E402
 from dustpan.core.errors import DustpanError, WrongUse  # noqa: E402
 from dustpan.core.files.guard import GUARD  # noqa: E402
@@ -50,6 +50,8 @@ def start(
 
 def main() -> None:
     """Entry point: turns every failure that a person can cause into one sentence and an exit code."""
+    if "--json" in sys.argv:
+        keep_output_for_answers()
     GUARD.reading = True  # whatever a command reads, it does not write over
     try:
         app()

@@ -25,6 +25,7 @@ SIGNS = {"@": How.ADD, "+": How.ADD, "&": How.ONLY, "-": How.EXCEPT}
 FINISH = "finish"
 PARTED = r"\s+(?=[@+&-])"  # where the next part begins
 LAID = ("opacity", "blend")  # of every step
+NUMBER = r"[0-9]+(\.[0-9]*)?|\.[0-9]+"
 ALSO = ("inverted", "faded", "feather")  # of every part
 
 
@@ -47,7 +48,7 @@ def parse_step(text: str) -> Step:
 
 
 def _opacity(text: str) -> float:
-    if not re.fullmatch(r"[0-9.]+", text) or not 0 <= float(text) <= 1:
+    if not re.fullmatch(NUMBER, text) or not 0 <= float(text) <= 1:
         raise WrongUse("opacity must be a number from 0 to 1, not “{0}”.", text)
     return float(text)
 
@@ -87,7 +88,7 @@ def _also(pairs: list[tuple[str, str]]) -> dict[str, Any]:
         if name == "inverted":
             said[name] = text in ("1", "on", "true")
         elif name in most:
-            if not re.fullmatch(r"[0-9.]+", text) or not 0 <= float(text) <= most[name]:
+            if not re.fullmatch(NUMBER, text) or not 0 <= float(text) <= most[name]:
                 raise WrongUse("{0} must be a number from 0 to {1:g}, not “{2}”.", name, most[name], text)
             said[name] = float(text)
     return said

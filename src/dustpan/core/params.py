@@ -10,15 +10,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Annotated, Any, ClassVar, Self
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_serializer, field_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_serializer, field_validator, model_validator
 from pydantic.fields import FieldInfo
+from pydantic_core import PydanticCustomError
 
 from dustpan.core.errors import WrongUse
 from dustpan.core.language import say
 
+FAR = 300_000.0  # px, from the corner of a picture: no place lies farther out
 PX = "px"  # the unit of parameters that shrink with the picture
 
 
@@ -196,6 +198,13 @@ class Stroke(BaseModel):
     erase: bool = False
     points: tuple[Point, ...] = Field(min_length=1, max_length=100_000)
 
+    @field_validator("points")
+    @classmethod
+    def _within_reach(cls, points: tuple[Point, ...]) -> tuple[Point, ...]:
+        if any(not (abs(y) <= FAR and abs(x) <= FAR and 0 <= press <= 1) for y, x, press in points):
+            raise ValueError("a point lies beyond any picture")
+        return points
+
     @field_validator("points", mode="before")
     @classmethod
     def _read(cls, points: Any) -> Any:
@@ -292,6 +301,14 @@ class Params(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
+    @model_validator(mode="after")
+    def _within_reach(self) -> Self:
+        """Places lie where a picture can be."""
+        for name in _places_of(type(self)):
+            if any(abs(v) > FAR for place in getattr(self, name) for v in place):
+                raise PydanticCustomError("far", "a place lies beyond any picture", {"name": name})
+        return self
+
     @classmethod
     def controls(cls) -> tuple[Control, ...]:
         """Its parameters, described."""
@@ -314,7 +331,7 @@ class Params(BaseModel):
             return cls(**values)
         except ValidationError as error:
             first = error.errors()[0]
-        name = str(first["loc"][0]) if first["loc"] else ""
+        name = str(first["loc"][0] if first["loc"] else first.get("ctx", {}).get("name", ""))
         if name not in cls.model_fields:
             raise WrongUse("{0} has no parameter “{1}”; it has {2}.", say(owner), name, ", ".join(cls.model_fields))
         raise cls.control(name).wrong(owner, first["input"])
@@ -331,6 +348,12 @@ class Params(BaseModel):
     def as_json(self) -> dict[str, Any]:
         """Names and values as a sweep file keeps them."""
         return self.model_dump(mode="json")
+
+
+@cache
+def _places_of(params: type[Params]) -> tuple[str, ...]:
+    """The names of the parameters that hold places."""
+    return tuple(n for n, info in params.model_fields.items() if isinstance(info.json_schema_extra, Places))
 
 
 def _control(name: str, info: FieldInfo) -> Control:

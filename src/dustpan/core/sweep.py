@@ -322,7 +322,11 @@ def sweep_from_json(data: Any) -> Sweep:
     masks, unknown = _read_masks(data.get("masks", {}))
     if unknown:
         extra["masks"] = unknown
-    return Sweep(tuple(_read_step(s) for s in data["steps"]), extra, tuple(masks.items()))
+    found = Sweep(tuple(_read_step(s) for s in data["steps"]), extra, tuple(masks.items()))
+    for step in found.steps:
+        if isinstance(step, Step):
+            step.where.resolved(masks)  # which refuses what could never be computed
+    return found
 
 
 def beside(picture_path: Path) -> Path:

@@ -84,6 +84,10 @@
       <translation>Ein Stapel in diesem Ordner wurde nicht beendet: {0} von {1} Bildern fehlen noch.</translation>
     </message>
     <message>
+      <source>A batch in {0} would write outside of it; it is left as it is.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>A batch is going on.</source>
       <translation>Ein Stapel läuft.</translation>
     </message>
@@ -2490,6 +2494,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Das Protokoll dieses Stapels ist beschädigt.</translation>
     </message>
     <message>
+      <source>The journal of this batch is damaged; --anew sets it aside and begins again.</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>The layer is sharpened once more.</source>
       <translation>Die Ebene wird noch einmal geschärft.</translation>
     </message>
@@ -2512,6 +2520,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The mask {0} has {1} px; the picture has {2}.</source>
       <translation>Die Maske {0} hat {1} px; das Bild hat {2}.</translation>
+    </message>
+    <message>
+      <source>The masks in it use each other so often that they cannot be computed.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>The middle of the view at several strengths. Click the one to take over.</source>
@@ -2550,8 +2562,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der Durchgang des Bildes wird der des Rezepts; rückgängig zu machen</translation>
     </message>
     <message>
-      <source>The recipe or the format has changed since: all pictures are done anew.</source>
-      <translation>Rezept oder Format sind seither anders: alle Bilder werden neu gemacht.</translation>
+      <source>The recipe has changed since: all pictures are done anew.</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>The red channel as grey</source>
@@ -2652,6 +2664,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>This batch was begun by a newer Dustpan; go on with that, or update this one.</source>
       <translation>Diesen Stapel hat ein neueres Dustpan begonnen; damit weitermachen oder dieses erneuern.</translation>
+    </message>
+    <message>
+      <source>This batch was begun with another {0}; go on without it, or begin anew (--anew).</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
+      <source>This batch was begun with other pictures; go on without naming any, or begin anew (--anew).</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>This is the picture's own file: export will ask you for another name.</source>
@@ -3338,6 +3358,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gleitkommawerte</translation>
     </message>
     <message>
+      <source>format</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>from steps of {0:.1f}</source>
       <translation>ab Stufen von {0:.1f}</translation>
     </message>
@@ -3442,6 +3466,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>in {0} des Bildes</translation>
     </message>
     <message>
+      <source>it changed again and again while it was worked on</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>it claims to be {0} × {1} px, which is more than the {2} megapixels that Dustpan opens</source>
       <translation>sie gibt {0} × {1} px an, mehr als die {2} Megapixel, die Dustpan öffnet</translation>
     </message>
@@ -3522,8 +3550,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>es ist ein Ordner, keine Datei</translation>
     </message>
     <message>
+      <source>it is a link, and no journal of a batch; it is left as it is</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>it is a multi-part file; Dustpan opens files of one part with its layers</source>
       <translation>sie hat mehrere Teile; Dustpan öffnet Dateien mit einem Teil und seinen Ebenen</translation>
+    </message>
+    <message>
+      <source>it is a pipe or a device, and no file that can be read</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>it is as weak and as grey as fine texture is</source>
@@ -3532,6 +3568,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it is empty</source>
       <translation>sie ist leer</translation>
+    </message>
+    <message>
+      <source>it is no journal of a batch; it is left as it is</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>it is no picture that Dustpan can open ({0})</source>
@@ -3566,6 +3606,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>es ist kein einzelnes flaches Bild (seine Werte haben die Form {0})</translation>
     </message>
     <message>
+      <source>it is one of the files that are read here and is not written over; choose another</source>
+      <translation type="unfinished" />
+    </message>
+    <message>
       <source>it is texture nearly all over, which hides the noise</source>
       <translation>es ist fast überall Textur, die das Rauschen verdeckt</translation>
     </message>
@@ -3574,28 +3618,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>das ist das Bild selbst; wählen Sie einen anderen Namen oder erlauben Sie, es zu ersetzen (--in-place)</translation>
     </message>
     <message>
-      <source>it is too large for a defect map</source>
-      <translation>sie ist zu groß für eine Defektkarte</translation>
-    </message>
-    <message>
-      <source>it is too large for a mask</source>
-      <translation>sie ist zu groß für eine Maske</translation>
-    </message>
-    <message>
-      <source>it is too large for a recipe</source>
-      <translation>sie ist zu groß für ein Rezept</translation>
-    </message>
-    <message>
-      <source>it is too large for a sweep file</source>
-      <translation>sie ist zu groß für eine Durchgangsdatei</translation>
-    </message>
-    <message>
       <source>it looks as if it was put together from two pictures, but that is not proven</source>
       <translation>es sieht aus wie aus zwei Bildern zusammengesetzt; bewiesen ist das nicht</translation>
     </message>
     <message>
       <source>it needs more memory than there is</source>
       <translation>sie braucht mehr Speicher, als da ist</translation>
+    </message>
+    <message>
+      <source>it was changed by another window since it was read, and is left as that wrote it; look at it again</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>it was made by a newer Dustpan</source>
@@ -3812,6 +3844,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>name taken</source>
       <translation>Name vergeben</translation>
+    </message>
+    <message>
+      <source>names</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>nearly all of it is clipped to black or white</source>
@@ -4036,6 +4072,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>round</source>
       <translation>rund</translation>
+    </message>
+    <message>
+      <source>rule for taken names</source>
+      <translation type="unfinished" />
     </message>
     <message>
       <source>rungs</source>

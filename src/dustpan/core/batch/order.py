@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import string
 from collections.abc import Iterator, Sequence
 from collections.abc import Set as AbstractSet
@@ -21,6 +22,7 @@ from dustpan.core.jobs.plan import name_written
 from dustpan.core.language import mark
 
 FIELDS = ("name", "number", "recipe", "date", "folder")
+LONGEST = 200  # bytes of a name, without its ending
 OWN = "dustpan-batch"  # how a batch's own files in its folder begin
 
 
@@ -119,7 +121,7 @@ def check_pattern(pattern: str) -> None:
         for _, field, spec, conversion in string.Formatter().parse(pattern):
             if field is None:
                 continue
-            if field not in FIELDS or conversion or not (not spec or spec.isdigit()):
+            if field not in FIELDS or conversion or not re.fullmatch("[0-9]{0,2}", spec or ""):
                 raise WrongUse("A name can have {0} in it, not {1}.", ", ".join(f"{{{f}}}" for f in FIELDS), field)
     except ValueError:
         raise WrongUse("The braces in the name do not match.") from None
@@ -133,12 +135,22 @@ def named(order: Order, source: Path, number: int) -> str:
     ending = order.ending or own.suffix
     try:
         date = datetime.fromtimestamp(source.stat().st_mtime).strftime("%Y-%m-%d")
-    except OSError:
+    except (OSError, OverflowError, ValueError):  # a time at the end of all calendars
         date = ""
     recipe = order.recipe.replace("/", "-")
     values = {"name": own.stem, "number": number, "recipe": recipe, "date": date, "folder": source.parent.name}
-    name = order.name.format(**values).replace("/", "-").replace("\0", "").strip()
-    return (name or own.stem)[:200] + ending
+    try:
+        name = order.name.format(**values).replace("/", "-").replace("\0", "").strip()
+    except ValueError:
+        raise WrongUse("A name can have {0} in it, not {1}.", ", ".join(FIELDS), order.name) from None
+    return _short(name or own.stem) + ending
+
+
+def _short(name: str) -> str:
+    """A name that a file system takes, with a number and an ending still to come."""
+    while len(os.fsencode(name)) > LONGEST:
+        name = name[:-1]
+    return name
 
 
 def planned(order: Order, results: AbstractSet[tuple[int, int]] = frozenset()) -> list[tuple[str, str]]:

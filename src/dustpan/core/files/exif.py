@@ -94,15 +94,16 @@ def parse(block: bytes) -> Exif:
     if order is None or len(block) < 8:
         raise ExifError("not a TIFF structure")
     (first,) = struct.unpack_from(order + "I", block, 4)
-    main, after = _directory(block, first, order)
-    photo = _pointed(block, main, EXIF_IFD, order)
-    gps = _pointed(block, main, GPS_IFD, order)
-    interop = _pointed(block, photo, INTEROP_IFD, order)
+    left = [2 * len(block)]  # bytes of values: directories that share them would otherwise grow without end
+    main, after = _directory(block, first, order, left)
+    photo = _pointed(block, main, EXIF_IFD, order, left)
+    gps = _pointed(block, main, GPS_IFD, order, left)
+    interop = _pointed(block, photo, INTEROP_IFD, order, left)
     thumb: Directory = {}
     thumbnail = b""
     if after:
         try:
-            thumb, _ = _directory(block, after, order)
+            thumb, _ = _directory(block, after, order, left)
         except ExifError:
             thumb = {}
         at, length = (_long(thumb.pop(t, None), order) for t in (THUMB_AT, THUMB_LENGTH))
@@ -117,17 +118,18 @@ def _long(entry: Entry | None, order: str) -> int:
     return int(struct.unpack_from(order + ("H" if entry.type == 3 else "I"), entry.data)[0])
 
 
-def _pointed(block: bytes, directory: Directory, tag: int, order: str) -> Directory:
+def _pointed(block: bytes, directory: Directory, tag: int, order: str, left: list[int]) -> Directory:
     at = _long(directory.pop(tag, None), order)
     if not at:
         return {}
     try:
-        return _directory(block, at, order)[0]
+        return _directory(block, at, order, left)[0]
     except ExifError:
         return {}
 
 
-def _directory(block: bytes, at: int, order: str) -> tuple[Directory, int]:
+def _directory(block: bytes, at: int, order: str, left: list[int]) -> tuple[Directory, int]:
+    """Entries by tag, and where the next directory is; ``left`` : bytes of values that may still be taken."""
     if at + 2 > len(block):
         raise ExifError("directory outside the block")
     (count,) = struct.unpack_from(order + "H", block, at)
@@ -140,7 +142,8 @@ def _directory(block: bytes, at: int, order: str) -> tuple[Directory, int]:
         place = at + 10 + 12 * i
         if length > 4:
             (place,) = struct.unpack_from(order + "I", block, place)
-        if length and place + length <= len(block):
+        if length and place + length <= len(block) and length <= left[0]:
+            left[0] -= length
             found[tag] = Entry(kind, n, block[place : place + length])
     end = at + 2 + 12 * count
     after = struct.unpack_from(order + "I", block, end)[0] if end + 4 <= len(block) else 0

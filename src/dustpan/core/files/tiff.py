@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import struct
+from itertools import islice
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -18,6 +19,7 @@ from dustpan.core.language import say
 from dustpan.core.picture import Depth, Metadata
 
 ICC, XMP = 34675, 700
+MOST_PAGES = 1000  # that are looked at
 # tags that describe how the samples are stored; they belong to one file and do not travel
 LAYOUT = {
     254, 255, 256, 257, 258, 259, 262, 266, 273, 277, 278, 279, 284, 296, 282, 283, 317, 320, 322, 323, 324, 325, 330,
@@ -28,7 +30,10 @@ PLACEHOLDER = {ex.EXIF_IFD: 65010, ex.GPS_IFD: 65011}
 
 def _read(data: bytes, wish: Opening) -> Decoded:
     with tifffile.TiffFile(io.BytesIO(data)) as tif:
-        pages: list[Any] = [p for p in tif.pages if not getattr(p, "is_reduced", False)] or [tif.pages[0]]
+        first = list(islice(tif.pages, MOST_PAGES))
+        pages: list[Any] = [p for p in first if not getattr(p, "is_reduced", False)] or first[:1]
+        if not pages:
+            raise Unreadable("the TIFF file holds no pixels")
         part = wish.part or 1
         if part > len(pages):
             raise Unreadable("it has {0} pages, so there is no page {1}", len(pages), part)

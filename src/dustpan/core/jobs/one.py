@@ -184,7 +184,8 @@ def _run(
     format_of(target)
     if renderer is not None:
         return _written(renderer, task, cancel, progress, tell)
-    opening = {**(task.sweep or {}).get("opening", {}), **task.opening}
+    kept = (task.sweep or {}).get("opening")
+    opening = {**(kept if isinstance(kept, Mapping) else {}), **task.opening}
     picture = open_picture(Path(task.source), opening_from_json(opening))
     for notice in picture.notices:
         tell(notice)

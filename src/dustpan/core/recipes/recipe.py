@@ -7,11 +7,17 @@ is JSON; its schema is published in ``docs/recipe.schema.json``.
 
 from __future__ import annotations
 
+import base64
+import io
+import warnings
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, Literal
 
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dustpan.core.errors import FileProblem, WrongUse
@@ -25,6 +31,7 @@ from dustpan.core.where.mask import How, Mask
 
 FORMAT = 1
 SUFFIX = ".recipe.json"
+CROP_MOST, CROP_SIDE = 2_000_000, 1024  # characters, and px a side, of a crop
 LONGEST = 4000  # characters of a name or a description
 RELATIVE = "×%σ°"  # one of them stands in the unit of what carries over by itself
 
@@ -108,6 +115,22 @@ def _fixed(params: Params) -> Iterator[str]:
         absolute = c.unit and not any(sign in c.unit for sign in RELATIVE)
         if isinstance(c, Number) and absolute and value != c.default:
             yield f"{say(c.label)} {value:g} {say(c.unit)}"
+
+
+def crop_of(text: str) -> NDArray[np.uint8] | None:
+    """A recipe's crop (h, w, 3); None for what is no PNG or JPEG of a size that a crop has."""
+    try:
+        data = base64.b64decode(text[:CROP_MOST], validate=True)
+        if not data.startswith((b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff")):
+            return None
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as image:
+                if max(image.size) > CROP_SIDE:
+                    return None
+                return np.asarray(image.convert("RGB"))
+    except Exception:  # decoders report damage in a hundred ways
+        return None
 
 
 def without_picture(sweep: Sweep) -> tuple[Sweep, tuple[str, ...]]:

@@ -108,8 +108,16 @@ class Shelf:
         return Shelved(recipe, path)
 
     def change(self, shelved: Shelved, **values: object) -> Shelved:
-        """Another name, sentence or description."""
+        """Another name, sentence or description.
+
+        Raises
+        ------
+        FileProblem : the file is not what was read; another window has changed it meanwhile.
+        """
         self._own(shelved)
+        if load_recipe(shelved.path) != shelved.recipe:
+            words = "it was changed by another window since it was read, and is left as that wrote it; look at it again"
+            raise FileProblem(shelved.path, words)
         recipe = shelved.recipe.changed(**values)
         save_recipe(recipe, shelved.path, own=True)
         return Shelved(recipe, shelved.path)
@@ -125,7 +133,12 @@ class Shelf:
             shelved.path.unlink()
         except OSError as error:
             raise FileProblem(shelved.path, os_reason(error)) from None
-        return lambda: save_recipe(shelved.recipe, shelved.path)
+
+        def put_back() -> None:
+            free = not os.path.lexists(shelved.path)
+            save_recipe(shelved.recipe, shelved.path if free else self._free(shelved.recipe.name))
+
+        return put_back
 
     def bring(self, path: Path) -> Shelved:
         """Import a recipe file."""

@@ -151,6 +151,7 @@ def _run_chain(
         factor = factor_on(AtOnceRead(shop, how), input_of(layers), spans[0], known, residue), spans[0]
     shared = layer.step.kind.noise.shares is not None
     for bound, span in zip(chain, spans[1:], strict=True):
+        how.cancel.check()
         seen = layer.key_of(bound), span
         if seen in how.seen:
             held[bound.name] = (how.seen[seen], span)

@@ -68,6 +68,7 @@ def ensure_stages(shop: Shop, layers: Layers, chain: Sequence[Bound], places: Se
     ensure(shop, input_of(layers), sorted({*wanted, *places}), cancel)
     shop.facts_of(layers, cancel)
     for bound, todo in reversed(planned):
+        cancel.check()
         area = sum(tile_region(p, shop.size).area for p in todo)
         jobs = run_groups(todo, shop.size, run_size(shop, area))
         results_of([shop.pool.submit(_run, shop, layers, bound, job, cancel) for job in jobs])

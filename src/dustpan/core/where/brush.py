@@ -6,7 +6,7 @@ so going over a place again within a stroke fills it up, and another stroke of t
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -21,6 +21,7 @@ from dustpan.core.where.refine import reach_of as refine_reach
 from dustpan.core.where.refine import refined
 
 SPACING = 0.15  # of a dab's radius
+LOOKED_EVERY = 256  # dabs between two looks at whether it was called off
 
 
 class BrushParams(Params):
@@ -49,30 +50,56 @@ def _dab(layer, y0, x0, cy, cx, radius, soft, opacity, flow):
                 layer[y, x] += flow * (full - layer[y, x])
 
 
-def _dabs(stroke: Stroke) -> Iterator[tuple[float, float, float]]:
-    """Middles (y, x) and radii along a stroke, evenly spaced."""
+Box = tuple[float, float, float, float]  # y and x of the first px, y and x behind the last
+
+
+def _dabs(stroke: Stroke, box: Box) -> Iterator[tuple[float, float, float]]:
+    """Middles (y, x) and radii along a stroke, evenly spaced; of dabs that may meet a box."""
     points, step = stroke.points, max(1.0, SPACING * stroke.size / 2)
     y, x, press = points[0]
     yield y, x, stroke.size / 2 * press
-    gone, following = 0.0, step
+    gone = 0.0
     for (ay, ax, ap), (by, bx, bp) in pairwise(points):
         length = float(np.hypot(by - ay, bx - ax))
-        while length and following <= gone + length:
-            t = (following - gone) / length
+        first, last = _within((ay, ax), (by, bx), box)
+        number = max(int(gone // step) + 1, int(np.ceil((gone + first * length) / step)))
+        while length and number * step <= gone + last * length:
+            t = (number * step - gone) / length
             yield ay + t * (by - ay), ax + t * (bx - ax), stroke.size / 2 * (ap + t * (bp - ap))
-            following += step
+            number += 1
         gone += length
 
 
-def painted(done: Sequence[Stroke], y0: int, x0: int, height: int, width: int) -> NDArray[np.float32]:
-    """(height, width) of strokes, for the part of a picture that begins at (y0, x0)."""
+def _within(a: tuple[float, float], b: tuple[float, float], box: Box) -> tuple[float, float]:
+    """From which share to which of its length a line lies in a box (Liang and Barsky, 1984); (1, 0) for nowhere."""
+    first, last = 0.0, 1.0
+    for start, end, low, high in zip(a, b, box[:2], box[2:], strict=True):
+        way = end - start
+        if way == 0:
+            if not low <= start <= high:
+                return 1.0, 0.0
+            continue
+        ends = sorted(((low - start) / way, (high - start) / way))
+        first, last = max(first, ends[0]), min(last, ends[1])
+    return (first, last) if first <= last else (1.0, 0.0)
+
+
+def painted(
+    done: Sequence[Stroke], y0: int, x0: int, height: int, width: int, check: Callable[[], None] = lambda: None
+) -> NDArray[np.float32]:
+    """(height, width) of strokes, for the part of a picture that begins at (y0, x0); ``check`` may raise to cancel."""
     out = np.zeros((height, width), np.float32)
     for stroke in done:
+        check()
         if not _meets(stroke, y0, x0, height, width):
             continue
         layer = np.zeros_like(out)
         told = np.float32(stroke.soft), np.float32(stroke.opacity), np.float32(stroke.flow)
-        for y, x, radius in _dabs(stroke):
+        reach = stroke.size / 2 + 2
+        box = y0 - reach, x0 - reach, y0 + height + reach, x0 + width + reach
+        for n, (y, x, radius) in enumerate(_dabs(stroke, box)):
+            if n % LOOKED_EVERY == 0:
+                check()
             _dab(layer, y0, x0, y, x, np.float32(max(radius, 0.5)), *told)
         out = np.minimum(out, 1 - layer) if stroke.erase else np.maximum(out, layer)
     return out
@@ -87,7 +114,7 @@ def _meets(stroke: Stroke, y0: int, x0: int, height: int, width: int) -> bool:
 
 def _paint(context: Context) -> NDArray[np.float32]:
     r = context.region
-    return painted(context.params.strokes, r.y0, r.x0, r.height, r.width)
+    return painted(context.params.strokes, r.y0, r.x0, r.height, r.width, context.check)
 
 
 def _follow(context: Context) -> NDArray[np.float32]:

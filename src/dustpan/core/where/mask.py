@@ -25,7 +25,7 @@ from dustpan.core.stage import Bound, Context, Stage, bind
 from dustpan.core.where.clean_up import CLEAN_UP, Finish, Joined, softness
 
 JOINED = "where"  # the stage that puts the parts together
-DEEPEST = 4  # kept masks that use each other
+DEEPEST, MOST_PARTS = 4, 1000  # kept masks that use each other; parts that a mask may come to have by that
 WIDEST = 200.0  # px, of a feather
 Read = Callable[[Region], NDArray[np.float32]]
 
@@ -182,13 +182,19 @@ class Mask:
 
     def resolved(self, kept: Mapping[str, Mask], depth: int = 0) -> Mask:
         """With kept masks in the place of their names; what leads back to itself is let go."""
+        return self._resolved(kept, depth, [MOST_PARTS])
+
+    def _resolved(self, kept: Mapping[str, Mask], depth: int, left: list[int]) -> Mask:
+        left[0] -= len(self.parts)
+        if left[0] < 0:
+            raise WrongUse("The masks in it use each other so often that they cannot be computed.")
         if not kept or not any(p.kind.id == "kept" for p in self.parts):
             return self
         parts = []
         for p in self.parts:
             name = str(getattr(p.params, "name", "")) if p.kind.id == "kept" else ""
             found = kept.get(name) if name and depth < DEEPEST else None
-            inner = found.resolved({k: v for k, v in kept.items() if k != name}, depth + 1) if found else None
+            inner = found._resolved({k: v for k, v in kept.items() if k != name}, depth + 1, left) if found else None
             parts.append(replace(p, inner=inner if inner and inner.acting else None))
         return replace(self, parts=tuple(parts))
 

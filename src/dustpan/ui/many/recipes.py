@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -26,7 +25,7 @@ from PyQt6.QtWidgets import (
 from dustpan.core.errors import DustpanError
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import capital
-from dustpan.core.recipes.recipe import SUFFIX, Recipe, save_recipe
+from dustpan.core.recipes.recipe import SUFFIX, Recipe, crop_of, save_recipe
 from dustpan.core.recipes.shelf import Order, Shelf, Shelved
 from dustpan.core.region import Region
 from dustpan.core.sweep import Sweep, with_first_steps
@@ -371,11 +370,12 @@ def _card(recipe: Recipe) -> QIcon:
         painter = QPainter(card)
         half = CARD.width() // 2
         for n, text in enumerate((recipe.did.before, recipe.did.after)):
-            crop = QPixmap()
-            try:
-                crop.loadFromData(base64.b64decode(text))
-            except ValueError:
+            pixels = crop_of(text)
+            if pixels is None:
                 continue
+            h, w = pixels.shape[:2]
+            held = pixels.tobytes()
+            crop = QPixmap.fromImage(QImage(held, w, h, 3 * w, QImage.Format.Format_RGB888))
             grown = crop.scaled(half, CARD.height(), Qt.AspectRatioMode.KeepAspectRatioByExpanding)
             painter.drawPixmap(n * half, 0, half - 1, CARD.height(), grown, 0, 0, half - 1, CARD.height())
         painter.end()

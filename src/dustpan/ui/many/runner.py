@@ -81,7 +81,7 @@ class Runner(QObject):
         summary, why = None, ""
         try:
             with self.opening:
-                opened = Journal(folder)
+                opened = Journal(folder, anew, resume)
             with opened as journal, closing(doer_for(journal.sources_of(order), workers)) as doer:
                 if watch and order is not None:
                     self._watch(journal, order, doer)
