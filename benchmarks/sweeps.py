@@ -161,7 +161,10 @@ def moved(sweep: Sweep, index: int) -> Sweep:
     """With the first number of a step's parameters a little less, as by a slider."""
     step = sweep.steps[index]
     assert isinstance(step, Step)
-    name, value = next((n, v) for n, v in dict(step.params).items() if isinstance(v, float) and v > 0)
+    found = ((n, v) for n, v in dict(step.params).items() if isinstance(v, float) and v > 0)
+    name, value = next(found, ("", 0.0))
+    if not name:
+        return sweep.changed(index, opacity=0.9)
     return sweep.changed(index, params=step.params.model_copy(update={name: 0.9 * value}))
 
 

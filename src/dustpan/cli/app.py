@@ -75,6 +75,8 @@ _answers: TextIO | None = None  # the standard output, where it is kept for the 
 def keep_output_for_answers() -> None:
     """From here on only `emit` reaches the standard output; what libraries print there goes to the standard error."""
     global _answers
+    if sys.stdout is not sys.__stdout__:  # it is somebody else's already
+        return
     try:
         kept = os.dup(1)
         os.dup2(2, 1)

@@ -159,7 +159,7 @@ def recipes(
         return
     shelf = Shelf()
     if keep is not None:
-        GUARD.hold(keep)  # of a picture only its sweep is read
+        GUARD.was_read(keep)  # of a picture only its sweep is read
         path = keep if keep.suffix == ".json" else beside(keep)
         made = recipe_of(sweep_in(path), name or name_of(keep).partition(".")[0], when=when)
         if out is not None:

@@ -52,9 +52,9 @@ def main() -> None:
     """Entry point: turns every failure that a person can cause into one sentence and an exit code."""
     if "--json" in sys.argv:
         keep_output_for_answers()
-    GUARD.reading = True  # whatever a command reads, it does not write over
     try:
-        app()
+        with GUARD.run():  # whatever a command reads, it does not write over
+            app()
     except WrongUse as error:
         tell(str(error))
         sys.exit(2)

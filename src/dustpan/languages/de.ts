@@ -85,7 +85,7 @@
     </message>
     <message>
       <source>A batch in {0} would write outside of it; it is left as it is.</source>
-      <translation type="unfinished" />
+      <translation>Ein Stapel in {0} würde außerhalb schreiben; er bleibt, wie er ist.</translation>
     </message>
     <message>
       <source>A batch is going on.</source>
@@ -1338,6 +1338,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>„Beide behalten“ gibt dem anderen einen neuen Namen daneben.</translation>
     </message>
     <message>
+      <source>Keeping both puts yours beside it, under a name of its own.</source>
+      <translation>Beide behalten legt Ihres unter einem eigenen Namen daneben.</translation>
+    </message>
+    <message>
       <source>Keeps every sample, the colour profile and all exposure facts.</source>
       <translation>Behält jeden Wert, das Farbprofil und alle Aufnahmedaten.</translation>
     </message>
@@ -2495,7 +2499,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>The journal of this batch is damaged; --anew sets it aside and begins again.</source>
-      <translation type="unfinished" />
+      <translation>Das Journal dieses Stapels ist beschädigt; --anew legt es beiseite und beginnt neu.</translation>
     </message>
     <message>
       <source>The layer is sharpened once more.</source>
@@ -2523,7 +2527,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>The masks in it use each other so often that they cannot be computed.</source>
-      <translation type="unfinished" />
+      <translation>Die Masken darin verwenden einander so oft, dass sie nicht berechnet werden können.</translation>
     </message>
     <message>
       <source>The middle of the view at several strengths. Click the one to take over.</source>
@@ -2563,7 +2567,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>The recipe has changed since: all pictures are done anew.</source>
-      <translation type="unfinished" />
+      <translation>Das Rezept hat sich seither geändert: Alle Bilder werden neu gemacht.</translation>
+    </message>
+    <message>
+      <source>The recipe “{0}” has been changed by another window since it was read.</source>
+      <translation>Ein anderes Fenster hat das Rezept „{0}“ geändert, seit es gelesen wurde.</translation>
     </message>
     <message>
       <source>The red channel as grey</source>
@@ -2667,11 +2675,11 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>This batch was begun with another {0}; go on without it, or begin anew (--anew).</source>
-      <translation type="unfinished" />
+      <translation>Dieser Stapel wurde anders begonnen ({0}); ohne die Angabe fortsetzen oder neu beginnen (--anew).</translation>
     </message>
     <message>
       <source>This batch was begun with other pictures; go on without naming any, or begin anew (--anew).</source>
-      <translation type="unfinished" />
+      <translation>Dieser Stapel wurde mit anderen Bildern begonnen; ohne Angabe fortsetzen oder neu beginnen (--anew).</translation>
     </message>
     <message>
       <source>This is the picture's own file: export will ask you for another name.</source>
@@ -3359,7 +3367,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>format</source>
-      <translation type="unfinished" />
+      <translation>Format</translation>
     </message>
     <message>
       <source>from steps of {0:.1f}</source>
@@ -3467,7 +3475,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it changed again and again while it was worked on</source>
-      <translation type="unfinished" />
+      <translation>es hat sich während der Arbeit immer wieder geändert</translation>
     </message>
     <message>
       <source>it claims to be {0} × {1} px, which is more than the {2} megapixels that Dustpan opens</source>
@@ -3551,7 +3559,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it is a link, and no journal of a batch; it is left as it is</source>
-      <translation type="unfinished" />
+      <translation>es ist eine Verknüpfung und kein Journal eines Stapels; es bleibt, wie es ist</translation>
     </message>
     <message>
       <source>it is a multi-part file; Dustpan opens files of one part with its layers</source>
@@ -3559,7 +3567,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it is a pipe or a device, and no file that can be read</source>
-      <translation type="unfinished" />
+      <translation>es ist eine Pipe oder ein Gerät und keine Datei, die gelesen werden kann</translation>
     </message>
     <message>
       <source>it is as weak and as grey as fine texture is</source>
@@ -3571,7 +3579,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it is no journal of a batch; it is left as it is</source>
-      <translation type="unfinished" />
+      <translation>es ist kein Journal eines Stapels; es bleibt, wie es ist</translation>
     </message>
     <message>
       <source>it is no picture that Dustpan can open ({0})</source>
@@ -3607,7 +3615,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>it is one of the files that are read here and is not written over; choose another</source>
-      <translation type="unfinished" />
+      <translation>es ist eine der Dateien, die hier gelesen werden, und wird nicht überschrieben; bitte eine andere wählen</translation>
     </message>
     <message>
       <source>it is texture nearly all over, which hides the noise</source>
@@ -3624,10 +3632,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it needs more memory than there is</source>
       <translation>sie braucht mehr Speicher, als da ist</translation>
-    </message>
-    <message>
-      <source>it was changed by another window since it was read, and is left as that wrote it; look at it again</source>
-      <translation type="unfinished" />
     </message>
     <message>
       <source>it was made by a newer Dustpan</source>
@@ -3847,7 +3851,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>names</source>
-      <translation type="unfinished" />
+      <translation>Namen</translation>
     </message>
     <message>
       <source>nearly all of it is clipped to black or white</source>
@@ -4075,7 +4079,7 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     </message>
     <message>
       <source>rule for taken names</source>
-      <translation type="unfinished" />
+      <translation>Regel für belegte Namen</translation>
     </message>
     <message>
       <source>rungs</source>

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import count
 from pathlib import Path
@@ -75,19 +76,26 @@ class Document:
 
     Parameters
     ----------
-    path : of the picture. cache : shared by all open pictures.
+    path : of the picture. cache : shared by all open pictures. check : see `open_picture`.
 
     Raises
     ------
     DustpanError : when the picture cannot be opened. A damaged sweep beside it is no reason: see ``warnings``.
     """
 
-    def __init__(self, path: Path, cache: Cache, threads: int | None = None, opening: Opening | None = None) -> None:
+    def __init__(
+        self,
+        path: Path,
+        cache: Cache,
+        threads: int | None = None,
+        opening: Opening | None = None,
+        check: Callable[[], None] = lambda: None,
+    ) -> None:
         self.path = path
         self.warnings: list[str] = []
         own = self._own_sweep()
         self.opening = opening or opening_from_json(own.extra.get("opening") if own else None)
-        self.picture: Picture = open_picture(path, self.opening)
+        self.picture: Picture = open_picture(path, self.opening, check)
         self._let_go = GUARD.hold(path)  # nothing is written over it while it is open
         self.warnings += self.picture.notices
         self.renderer = Renderer(self.picture, threads, cache)

@@ -97,11 +97,13 @@ class Jobs(QObject):
 
     def open(self, path: Path, opening: Opening | None = None) -> None:
         """Open a picture; in another way than its sweep says, where that is wished."""
-        self._opening.add(lambda cancel: self._open(path, opening))
+        self._opening.add(lambda cancel: self._open(path, opening, cancel))
 
-    def _open(self, path: Path, opening: Opening | None) -> None:
+    def _open(self, path: Path, opening: Opening | None, cancel: Cancel) -> None:
         try:
-            self.opened.emit(Document(path, self.cache, self.threads, opening))
+            self.opened.emit(Document(path, self.cache, self.threads, opening, cancel.check))
+        except Cancelled:  # the window closes
+            return
         except Exception as error:
             self.open_failed.emit(sentence(error))
 

@@ -151,10 +151,10 @@ def test_no_right_to_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> No
     path = write(tmp_path, "locked.jpg", jpeg())
     if os.geteuid() == 0:  # root may read anything; the system's answer is simulated
 
-        def refuse(self: Path, *args: object, **options: object) -> None:
+        def refuse(*args: object, **options: object) -> None:
             raise PermissionError(13, "Permission denied")
 
-        monkeypatch.setattr(Path, "open", refuse)
+        monkeypatch.setattr("dustpan.core.files.reading.os.open", refuse)
     else:
         path.chmod(0)
     with pytest.raises(FileProblem, match=r"locked\.jpg: you have no right"):

@@ -244,6 +244,15 @@ def test_a_draft_of_parts_measures_nothing_anew(noisy: Picture, monkeypatch: pyt
     assert len(runs) == 1
 
 
+@pytest.mark.parametrize("draft", [False, True])
+def test_edges_after_a_weaker_noise_and_a_whole_deblur_are_numbers(noisy: Picture, draft: bool) -> None:
+    """Deblur leaves hardly any noise, and what it has measured is known to a draft as well."""
+    of = sweep("noise:luminance=0.8", "deblur:kind=round,size=1", "edge-sharpen", "fine-detail")
+    with Renderer(noisy) as r:
+        found = r.at_once(of, Region(20, 20, 180, 220), draft=draft)
+    assert np.isfinite(found).all()
+
+
 def test_mask_text_is_understood() -> None:
     assert isinstance(parse_step(f"noise {HALF}"), Step)
     assert parse_mask(HALF).parts

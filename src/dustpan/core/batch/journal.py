@@ -67,6 +67,7 @@ class Journal:
             if not anew:
                 raise
             self._set_aside()
+            self.order, self.items, self.outcomes, self.prints, self._looked = None, [], {}, {}, {}
             self._file = self._opened(make=True)
         except BaseException:
             self.close()

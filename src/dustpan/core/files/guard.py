@@ -6,8 +6,10 @@ they are and not by their names: links are followed, and another spelling of a p
 
 from __future__ import annotations
 
+import os
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from threading import Lock
 
@@ -26,19 +28,16 @@ def identity(path: str | Path) -> Identity | None:
 
 
 class Guard:
-    """The files that are held, each as often as somebody holds it.
-
-    ``reading`` : whether whatever is read is held to the end of the run, as the command line wants it.
-    """
+    """The files that are held, each as often as somebody holds it."""
 
     def __init__(self) -> None:
-        self.reading = False
-        self._held: Counter[Identity] = Counter()
+        self._run: list[Callable[[], None]] | None = None
+        self._held: Counter[tuple[Identity, str]] = Counter()  # with the path by which each was named
         self._lock = Lock()
 
     def hold(self, *paths: str | Path) -> Callable[[], None]:
         """Keep files from being written over until what is given is called."""
-        mine = [i for i in map(identity, paths) if i is not None]
+        mine = [(found, os.path.abspath(path)) for path in paths if (found := identity(path)) is not None]
         with self._lock:
             self._held.update(mine)
         let_go = [mine]
@@ -52,16 +51,31 @@ class Guard:
 
         return release
 
-    def was_read(self, path: str | Path) -> None:
-        """Hold what was read, in a run that wants that."""
-        if self.reading:
-            self.hold(path)
+    @contextmanager
+    def run(self) -> Iterator[None]:
+        """Whatever is read within is held to the end, as the command line wants it."""
+        before, self._run = self._run, []
+        try:
+            yield
+        finally:
+            mine, self._run = self._run, before
+            for release in mine:
+                release()
+
+    def was_read(self, *paths: str | Path) -> None:
+        """Hold what was read, or was named to be read, in a run that wants that."""
+        if self._run is not None:
+            self._run.append(self.hold(*paths))
 
     def holds(self, path: str | Path) -> bool:
-        """Whether a path leads to a file that is held."""
+        """Whether a path leads to a file that is held.
+
+        The number of a file that is gone is given to another one: what is held has to be still where it was named.
+        """
         found = identity(path)
         with self._lock:
-            return found is not None and self._held[found] > 0
+            named = [name for held, name in self._held if held == found]
+        return found is not None and any(identity(name) == found for name in named)
 
     def check(self, path: str | Path, allowed: Iterable[str | Path] = ()) -> None:
         """Refuse a target that is held.

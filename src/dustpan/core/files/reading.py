@@ -6,6 +6,7 @@ import json
 import os
 import re
 import stat
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -20,7 +21,7 @@ DEEPEST, CONTAINERS = 64, 1_000_000  # of brackets within each other, and how ma
 MARKS = re.compile(r'"(?:[^"\\]|\\.)*"?|[][{}]', re.DOTALL)  # strings, and brackets outside of them
 
 
-def read_regular(path: Path, most: int, what: str = "") -> bytes:
+def read_regular(path: Path, most: int, what: str = "", check: Callable[[], None] = lambda: None) -> bytes:
     """The bytes of a file.
 
     Pipes, devices and folders are refused without being waited for. In a run of the command line the file is held from
@@ -29,6 +30,7 @@ def read_regular(path: Path, most: int, what: str = "") -> bytes:
     Parameters
     ----------
     most : bytes that make sense. what : that it is too large for, as "it is too large for a recipe".
+    check : called every few MB; raises to call it off.
 
     Raises
     ------
@@ -45,7 +47,12 @@ def read_regular(path: Path, most: int, what: str = "") -> bytes:
             GUARD.was_read(path)
             if about.st_size > most:
                 raise FileProblem(path, what or "it is too large")
-            data = file.read(most + 1)  # what grows meanwhile is not followed
+            left, parts = min(about.st_size, most) + 1, []  # what grows meanwhile is not followed
+            while left > 0 and (part := file.read(min(left, AT_A_TIME))):
+                check()
+                parts.append(part)
+                left -= len(part)
+            data = b"".join(parts)
     except OSError as error:
         raise FileProblem(path, os_reason(error)) from None
     except ValueError:  # a name with a zero in it

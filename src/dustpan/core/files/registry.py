@@ -16,7 +16,7 @@ from PIL import Image
 
 from dustpan.core.colour_profile import profile_curve, srgb_profile, to_screen, to_screen_fine
 from dustpan.core.curve import LINEAR, SRGB, Curve, Scale
-from dustpan.core.errors import DustpanError, FileProblem, WrongUse
+from dustpan.core.errors import Cancelled, DustpanError, FileProblem, WrongUse
 from dustpan.core.files import exif as ex
 from dustpan.core.files.atomic import write_atomically
 from dustpan.core.files.exr import EXR
@@ -52,12 +52,13 @@ def format_of(path: Path) -> FileFormat:
     raise FileProblem(path, "its ending says no format that can be written; use one of {0}", known)
 
 
-def open_picture(path: str | Path, opening: Opening | None = None) -> Picture:
+def open_picture(path: str | Path, opening: Opening | None = None, check: Callable[[], None] = lambda: None) -> Picture:
     """Read a picture.
 
     Parameters
     ----------
     opening : what was chosen about how it is opened; what its file says when left out.
+    check : called while the file is read, and before and after it is decoded; raises to call it off.
 
     Returns
     -------
@@ -69,7 +70,7 @@ def open_picture(path: str | Path, opening: Opening | None = None) -> Picture:
     """
     path = Path(path)
     wish = replace(opening or Opening(), path=path)
-    data = read_regular(path, LARGEST_FILE)
+    data = read_regular(path, LARGEST_FILE, check=check)
     if not data:
         raise FileProblem(path, "it is empty")
     suffix = path.suffix.lower()
@@ -81,6 +82,9 @@ def open_picture(path: str | Path, opening: Opening | None = None) -> Picture:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             decoded = found.read(data, wish)
+            check()
+    except Cancelled:
+        raise
     except Unreadable as error:
         raise FileProblem(path, str(error)) from None
     except MemoryError:

@@ -31,9 +31,7 @@ PLACEHOLDER = {ex.EXIF_IFD: 65010, ex.GPS_IFD: 65011}
 def _read(data: bytes, wish: Opening) -> Decoded:
     with tifffile.TiffFile(io.BytesIO(data)) as tif:
         first = list(islice(tif.pages, MOST_PAGES))
-        pages: list[Any] = [p for p in first if not getattr(p, "is_reduced", False)] or first[:1]
-        if not pages:
-            raise Unreadable("the TIFF file holds no pixels")
+        pages: list[Any] = [p for p in first if not getattr(p, "is_reduced", False)] or [tif.pages[0]]
         part = wish.part or 1
         if part > len(pages):
             raise Unreadable("it has {0} pages, so there is no page {1}", len(pages), part)

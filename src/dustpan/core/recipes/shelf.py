@@ -55,6 +55,10 @@ def shelf_folder() -> Path:
     return Path(chosen or platformdirs.user_config_dir("dustpan")) / "recipes"
 
 
+class ChangedMeanwhile(FileProblem):
+    """A recipe is no longer what was read."""
+
+
 class Shelf:
     """Recipes of a folder and those that are shipped."""
 
@@ -107,17 +111,16 @@ class Shelf:
         save_recipe(recipe, path)
         return Shelved(recipe, path)
 
-    def change(self, shelved: Shelved, **values: object) -> Shelved:
+    def change(self, shelved: Shelved, over: bool = False, **values: object) -> Shelved:
         """Another name, sentence or description.
 
         Raises
         ------
-        FileProblem : the file is not what was read; another window has changed it meanwhile.
+        ChangedMeanwhile : the file is not what was read, and it was not said that it may be written over.
         """
         self._own(shelved)
-        if load_recipe(shelved.path) != shelved.recipe:
-            words = "it was changed by another window since it was read, and is left as that wrote it; look at it again"
-            raise FileProblem(shelved.path, words)
+        if not over and (not shelved.path.exists() or load_recipe(shelved.path) != shelved.recipe):
+            raise ChangedMeanwhile(shelved.path, "it was changed by another window since it was read")
         recipe = shelved.recipe.changed(**values)
         save_recipe(recipe, shelved.path, own=True)
         return Shelved(recipe, shelved.path)

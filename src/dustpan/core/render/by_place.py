@@ -7,7 +7,8 @@ by place, which is worked out from what each step since then says of itself (`no
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 import numpy as np
@@ -25,6 +26,7 @@ from dustpan.core.stage import Bound
 from dustpan.core.step import StepKind
 
 SOFTLY = 1.5  # px, that noise is averaged out over where a step is asked what it does to a brightness
+LEAST = np.float32(0.02)  # of the print's noise, that is always taken to be there
 Factor = NDArray[np.float32]  # (1 or 2, h, w): of luminance, and of colour
 
 
@@ -48,11 +50,13 @@ class Known:
     ----------
     print : the `NoisePrint` that was handed on. places : where the picture itself differs from it, or None.
     residue : what full cleaning leaves of the luminance and of the colour noise.
+    facts : by number, those of the layers that acted since; of a draft these are not those that the layers hold.
     """
 
     print: Any
     places: Places | None
     residue: tuple[float, float]
+    facts: Mapping[int, Mapping[FactKind, Any]] = field(default_factory=dict)
 
 
 def _nothing(asked: Asked) -> None:
@@ -119,7 +123,7 @@ def factor_on(read: Read, layers: Layers, region: Region, known: Known, residue:
         else:
             out = _after(out, read, layers[: n + 1], region, known)
         n = last + 1
-    return out
+    return np.maximum(out, LEAST) if residue else out
 
 
 def _end_of_run(layers: Layers, first: int) -> int:
@@ -153,7 +157,8 @@ def _after(factor: Factor, read: Read, layers: Layers, region: Region, known: Kn
         planes = [gaussian(np.ascontiguousarray(pixels[..., c]), SOFTLY) for c in range(pixels.shape[2])]
         return np.stack(planes, -1)[region.slices(area)]
 
-    seen = Seen(step.params, known.print, averaged, layer.facts)
+    facts = known.facts.get(len(layers) - 1, layer.facts)
+    seen = Seen(step.params, known.print, averaged, facts)
     left = effect.left(seen)
     out = np.stack(
         [plane * ((1 - share) + share * np.asarray(of, np.float32)) for plane, of in zip(factor, left, strict=False)]

@@ -79,10 +79,10 @@ class Shop:
         noise = opened(self.facts.begin(NOISE_PRINT, self.subject(base), cancel, draft)())
         if len(base) == len(layers):
             return Known(noise, noise.places, (0.0, 0.0)) if noise.places is not None else None
-        for n in range(len(base), len(layers)):
-            if layers[n].step.facts:
-                self.begin_facts(layers[: n + 1], cancel, draft)()
-        return Known(noise, noise.places, self._residue(layers[: len(base) + 1], noise, cancel, draft))
+        since = range(len(base), len(layers))
+        facts = {n: self.begin_facts(layers[: n + 1], cancel, draft)() for n in since if layers[n].step.facts}
+        residue = self._residue(layers[: len(base) + 1], noise, cancel, draft)
+        return Known(noise, noise.places, residue, facts)
 
     def _residue(self, layers: Layers, noise: NoisePrint, cancel: Cancel, draft: bool) -> tuple[float, float]:
         """What is left of luminance and colour noise where the last layer takes out all that it can."""

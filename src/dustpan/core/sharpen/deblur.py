@@ -55,6 +55,7 @@ QUIETEST = 0.4 / 255
 THRESHOLD = 2.7  # sigma of a coefficient
 MOST = 0.08  # encoded, that texture may leave its range by
 QUICK_CALM = 0.8  # px, of what stands in for the cleaned picture in a draft
+LEAVES = 0.2  # of the luminance noise, in flat parts (`benchmarks.sharpen`)
 CHARTED = 65  # frequencies of the chart
 STEEP, STEEPER, SOFTER = 0.36, 0.48, 0.55  # of the range per px, beside plateaus; px by which it is softened there
 
@@ -318,7 +319,7 @@ def _leaves(seen: Seen) -> Left:
     if _nothing(seen.facts[BLUR], p):
         return 1.0, 1.0
     share = p.amount / 100
-    return 1 - share * (1 - p.grain / 100), 1.0
+    return 1 - share * (1 - max(p.grain / 100, LEAVES)), 1.0
 
 
 def _summary(p: DeblurParams) -> str:

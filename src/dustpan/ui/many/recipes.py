@@ -26,9 +26,10 @@ from dustpan.core.errors import DustpanError
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import capital
 from dustpan.core.recipes.recipe import SUFFIX, Recipe, crop_of, save_recipe
-from dustpan.core.recipes.shelf import Order, Shelf, Shelved
+from dustpan.core.recipes.shelf import ChangedMeanwhile, Order, Shelf, Shelved
 from dustpan.core.region import Region
 from dustpan.core.sweep import Sweep, with_first_steps
+from dustpan.ui.dialogs.ask import ask
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.plain import Label
@@ -312,7 +313,27 @@ class RecipesView(QDialog):
         if field == "name" and not text.strip():
             self.name.setText(s.name)
             return
-        self._try(lambda: self.shelf.change(s, **{field: text.strip()}).path)
+        try:
+            path = self.shelf.change(s, False, **{field: text.strip()}).path
+        except ChangedMeanwhile:
+            self._ask_about(s, {field: text.strip()})
+        except DustpanError as error:
+            self.note.setText(str(error))
+        else:
+            self.fill(path)
+
+    def _ask_about(self, s: Shelved, values: dict[str, str]) -> None:
+        """Another window has changed a recipe since it was read: keep both, write over it, or leave it."""
+        words = self.tr("The recipe “{0}” has been changed by another window since it was read.").format(s.name)
+        more = self.tr("Keeping both puts yours beside it, under a name of its own.")
+        keep, over = self.tr("Keep both"), self.tr("Write over it")
+        answer = ask(self, words, more, [keep, over, self.tr("Cancel")])
+        if answer == keep:
+            self._try(lambda: self.shelf.keep(s.recipe.changed(**values)).path)
+        elif answer == over:
+            self._try(lambda: self.shelf.change(s, True, **values).path)
+        else:
+            self.fill(s.path)
 
     def duplicate(self) -> None:
         if s := self.chosen:
