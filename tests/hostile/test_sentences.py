@@ -7,6 +7,7 @@ import os
 import subprocess
 import sys
 import time
+from dataclasses import asdict
 from pathlib import Path
 
 import pytest
@@ -15,7 +16,7 @@ from dustpan.core.batch.batch import prepare
 from dustpan.core.batch.journal import NAME, Journal
 from dustpan.core.batch.order import Order, named, planned
 from dustpan.core.errors import DustpanError, WrongUse
-from dustpan.core.jobs.one import State, Task, outcome_from_json
+from dustpan.core.jobs.one import State, Task, outcome_from_json, task_from_json
 from dustpan.core.jobs.one import run as run_task
 from tests.core.batch.many import Quiet, done
 from tests.hostile.conftest import Run, child, picture
@@ -83,6 +84,25 @@ def test_an_outcome_that_makes_no_sense(change: dict) -> None:
         outcome_from_json(told | change)
     with pytest.raises(ValueError):
         outcome_from_json(None)
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"quality": "92"},
+        {"threads": 1.5},
+        {"sweep": [1]},
+        {"opening": 5},
+        {"expects": 7},
+        {"source": None},
+        {"more": 1},
+    ],
+)
+def test_a_task_that_makes_no_sense(change: dict) -> None:
+    told = asdict(Task("a", "b", SOFTEN.as_json()))
+    assert task_from_json(told) == Task("a", "b", SOFTEN.as_json())
+    with pytest.raises(ValueError):
+        task_from_json(told | change)
 
 
 @pytest.fixture

@@ -21,7 +21,7 @@ import numpy as np
 from PIL import Image
 
 from dustpan.core.errors import WrongUse
-from dustpan.core.jobs.one import Outcome, State, Task, outcome_from_json, run
+from dustpan.core.jobs.one import Outcome, State, Task, outcome_from_json, run, task_from_json
 from dustpan.core.render.cache import Cancel
 
 Progress = Callable[[int, int], None]
@@ -201,7 +201,7 @@ class Cluster:
 
 def do_anywhere(told: dict[str, Any]) -> dict[str, Any]:
     """A task in plain values, done by whoever has Dustpan and sees its files; gives the outcome in plain values."""
-    return asdict(run(Task(**told)))
+    return asdict(run(task_from_json(told)))
 
 
 def _outcome(told: dict[str, Any]) -> Outcome:

@@ -11,7 +11,7 @@ import io
 import logging
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 from pathlib import Path
 from typing import Any
@@ -117,6 +117,22 @@ class Outcome:
             return {"file": self.source, "error": self.error}
         told = {"steps": self.sweep["steps"], "why": self.why} if self.why else {}
         return {"file": self.source, "out": self.target, "seconds": self.seconds, **told}
+
+
+def task_from_json(raw: Any) -> Task:
+    """A task from plain values, such as a scheduler hands on; ValueError when they make none."""
+    kinds = {f.name: type(f.default) for f in fields(Task) if isinstance(f.default, str | int | bool)}
+    kinds |= {"source": str, "target": str}
+    if not isinstance(raw, Mapping) or not {"source", "target"} <= set(raw) <= {f.name for f in fields(Task)}:
+        raise ValueError("no task")
+    for name, value in raw.items():
+        if name in kinds and type(value) is not kinds[name]:
+            raise ValueError(name)
+        if name in ("opening", "output") and not isinstance(value, Mapping):
+            raise ValueError(name)
+    if not isinstance(raw.get("sweep"), Mapping | None) or not isinstance(raw.get("expects"), str | None):
+        raise ValueError("no task")
+    return Task(**raw)
 
 
 def outcome_from_json(raw: Any) -> Outcome:
