@@ -50,7 +50,7 @@ def suggest_sharpening(renderer: Renderer, sweep: Sweep, cancel: Cancel | None =
     if blur.axes[0] >= SHARP and blur.sure >= SURE:
         deblurs = ((make_step("deblur", {"amount": amount}),) for amount in HOW_FAR)
         tried = ((steps, judge_sweep(renderer, _with(base, steps), cancel)) for steps in deblurs)
-        chosen, found = next((t for t in tried if _good(t[1], before)), (chosen, found))
+        chosen, found = next((t for t in tried if _good(t[1], before) and not _wider(t[1], before)), (chosen, found))
     for amount in AMOUNTS:
         steps = (*(s for s in chosen if s.kind.id == "deblur"), make_step("edge-sharpen", {"amount": amount}))
         judged = judge_sweep(renderer, _with(base, steps), cancel)
@@ -87,6 +87,12 @@ def _narrower(found: Verdict, before: Verdict) -> bool:
     """Whether edges rise clearly faster."""
     widths = found.edge_width_after, before.edge_width_after
     return None not in widths and widths[0] < (1 - HARDLY) * widths[1]  # type: ignore[operator]
+
+
+def _wider(found: Verdict, before: Verdict) -> bool:
+    """Whether edges rise more slowly than before: a blur that was taken for one."""
+    widths = found.edge_width_after, before.edge_width_after
+    return None not in widths and widths[0] > widths[1]  # type: ignore[operator]
 
 
 def _amounts(steps: Sequence[Step]) -> str:
