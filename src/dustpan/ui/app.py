@@ -49,6 +49,7 @@ def end(window: Window) -> None:
     if window.isVisible():
         window.close()
     window.jobs.stop()
+    QApplication.sendPostedEvents(None, QEvent.Type.MetaCall)  # what was on its way arrives while there is a window
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 

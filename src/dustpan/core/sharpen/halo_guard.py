@@ -40,6 +40,7 @@ def plateaus(
     calm: NDArray[np.float32], low: NDArray[np.float32], high: NDArray[np.float32]
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """The shares of each place's neighbourhood that lie at the top, and at the bottom, of its local range."""
+    calm = np.require(calm, np.float32, ("C", "W"))  # one type for the compiler
     top, bottom = np.empty_like(calm), np.empty_like(calm)
     _at_ends(calm, low, high, top, bottom)
     return gaussian(top, SMOOTH), gaussian(bottom, SMOOTH)
