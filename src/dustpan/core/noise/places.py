@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import chi2
+from scipy.special import gammaincinv
 
 from dustpan.core.colour import opponent_matrix
 from dustpan.core.language import mark
@@ -139,7 +139,7 @@ def _log_factor(power: NDArray) -> float:
     found = []
     for k, p in enumerate(power):
         freedom = int(HIGH.sum()) * (2 if k else 1)
-        usual = chi2.ppf(QUIETEST, freedom) / freedom
+        usual = 2 * gammaincinv(freedom / 2, QUIETEST) / freedom  # that quantile of a chi-square distribution, a degree
         found.append(0.5 * np.log(max(float(np.quantile(p, QUIETEST)), 1e-8) / usual))
     return float(np.clip(min(found), -np.log(MOST), np.log(MOST)))
 
