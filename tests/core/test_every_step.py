@@ -73,6 +73,31 @@ def fitting(kind: StepKind, pictures: dict[Kind, Picture]) -> list[Picture]:
     return found
 
 
+def moved(step: Step) -> list[Step]:
+    """The step with each of its sliders moved a little, one at a time."""
+    found = []
+    for control in step.kind.controls():
+        if isinstance(control, Number):
+            now = getattr(step.params, control.name)
+            to = control.low + 0.6 * (now - control.low) if now > control.low else (control.low + control.high) / 2
+            found.append(replace(step, params=step.params.model_copy(update={control.name: type(now)(to)})))
+    return found
+
+
+@EVERY
+def test_a_slider_gives_what_a_new_look_gives(kind: StepKind, pictures: dict[Kind, Picture]) -> None:
+    """What is kept of the stages before is gone on from, and that is not seen."""
+    picture, step = fitting(kind, pictures)[0], strong(kind)
+    region = Region(10, 12, *(n - 9 for n in picture.size))
+    with Renderer(picture, threads=2) as renderer:
+        renderer.render(Sweep((step,)))
+        for other in moved(step):
+            with Renderer(picture, threads=2, cache=Cache()) as fresh:
+                whole = fresh.render(Sweep((other,)))[region.slices()]
+            found = renderer.at_once(Sweep((other,)), region)
+            np.testing.assert_allclose(found, whole, atol=2e-5, err_msg=str(other.params))
+
+
 @EVERY
 def test_its_description_is_whole(kind: StepKind) -> None:
     assert kind.id == kind.id.lower().replace(" ", "-")

@@ -317,6 +317,27 @@ def test_a_watched_folder_is_done_as_it_fills(shots: Path, tmp_path: Path) -> No
     assert json.loads((out / NAME).read_text().splitlines()[0])["items"] == []
 
 
+@pytest.mark.parametrize(
+    ("taken", "there"),
+    [(Taken.NUMBER, ["shot 0-2.png", "shot 0.png"]), (Taken.SKIP, ["shot 0.png"]), (Taken.REPLACE, ["shot 0.png"])],
+)
+def test_a_watched_folder_keeps_the_rule_for_taken_names(
+    shots: Path, tmp_path: Path, taken: Taken, there: list[str]
+) -> None:
+    card, out, cancel, doer = tmp_path / "card", tmp_path / "out", Cancel(), Here()
+    card.mkdir()
+    out.mkdir()
+    (out / "shot 0.png").write_bytes(b"somebody's")
+    shutil.copy(shots / "shot 0.png", card)
+    told = Quiet(lambda n, o: cancel.set())
+    with Journal(out) as journal:
+        watch_folders(journal, ordered(card, out, taken=taken), doer, told, cancel, every=0.02)
+    doer.close()
+    assert sorted(contents(out)) == there
+    kept = (out / "shot 0.png").read_bytes() == b"somebody's"
+    assert kept == (taken is not Taken.REPLACE)
+
+
 def test_only_small_pictures_are_done_two_at_a_time(
     shots: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

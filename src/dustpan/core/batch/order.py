@@ -173,17 +173,31 @@ def planned(order: Order, results: AbstractSet[tuple[int, int]] = frozenset()) -
     used: set[str] = set()
     found = []
     for number, source in enumerate(sources, 1):
-        target = out / named(order, source, number)
-        there = _is_there(target)
-        if there and order.taken is Taken.SKIP:
-            found.append((str(source), ""))
-            continue
-        keeps = there and (order.taken is Taken.NUMBER or identity(target) in held)
-        if keeps or target.name in used:
-            target = numbered(target, used, order.taken, held)
-        used.add(target.name)
-        found.append((str(source), str(target)))
+        target = target_of(order, source, number, used, held)
+        used |= {target.name} if target else set()
+        found.append((str(source), str(target or "")))
     return found
+
+
+def target_of(
+    order: Order,
+    source: Path,
+    number: int,
+    used: AbstractSet[str],
+    held: AbstractSet[tuple[int, int] | None] = frozenset(),
+) -> Path | None:
+    """Where the result of a picture goes; None where it is left out because its name is taken.
+
+    Parameters
+    ----------
+    number : of the picture, for its name. used : names of other results. held : files that no result goes over.
+    """
+    target = Path(order.out) / named(order, source, number)
+    there = _is_there(target)
+    if there and order.taken is Taken.SKIP:
+        return None
+    keeps = there and (order.taken is Taken.NUMBER or identity(target) in held)
+    return numbered(target, used, order.taken, held) if keeps or target.name in used else target
 
 
 def _is_there(path: Path) -> bool:

@@ -6,7 +6,6 @@ several looks and it can be opened; until it can be, it is looked at again.
 
 from __future__ import annotations
 
-import os
 import time
 from collections.abc import Callable, Iterable
 from pathlib import Path
@@ -14,10 +13,11 @@ from pathlib import Path
 from dustpan.core.batch.batch import Told, run_batch
 from dustpan.core.batch.doers import Doer
 from dustpan.core.batch.journal import Items, Journal
-from dustpan.core.batch.order import Order, named, pictures_in
+from dustpan.core.batch.order import Order, Taken, pictures_in, target_of
 from dustpan.core.batch.report import write_report
 from dustpan.core.errors import DustpanError, WrongUse
 from dustpan.core.files import open_picture
+from dustpan.core.files.guard import identity
 from dustpan.core.language import say
 from dustpan.core.render.cache import Cancel
 
@@ -116,10 +116,11 @@ def watch_folders(
         ready = watcher.look(time.monotonic())
         if ready:
             items, known = list(journal.items), len(journal.items)
-            taken = {target for _, target in items}
+            held = {identity(path) for path in (*ready, *(source for source, _ in items))} - {None}
             for path in ready:
-                items.append((str(path), _target(order, path, len(items) + 1, taken)))
-                taken.add(items[-1][1])
+                # another picture that came in the place of an earlier one is a newer one of its name
+                used = {Path(target).name for source, target in items if target and not _replaced(order, source, path)}
+                items.append((str(path), str(target_of(order, path, len(items) + 1, used, held) or "")))
             journal.grow(items)
             grown(items)
             due = time.monotonic() - reported > REPORTED_EVERY
@@ -132,7 +133,6 @@ def watch_folders(
     write_report(journal)
 
 
-def _target(order: Order, path: Path, number: int, taken: set[str]) -> str:
-    target = Path(order.out) / named(order, path, number)
-    free = (target.with_name(f"{target.stem}-{k}{target.suffix}") if k > 1 else target for k in range(1, 1_000_000))
-    return str(next(t for t in free if str(t) not in taken and not os.path.lexists(t)))
+def _replaced(order: Order, source: str, path: Path) -> bool:
+    """Whether the result of an earlier picture may be written over by that of one that came in its place."""
+    return order.taken is Taken.REPLACE and source == str(path)

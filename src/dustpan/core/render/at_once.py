@@ -157,7 +157,8 @@ def _run_chain(
             held[bound.name] = (how.seen[seen], span)
             continue
         parts = bands(span, shop.threads if span.area > INLINE else 1)
-        contexts = [HeldContext(bound, facts, part, shop.size, held, how.cancel, factor) for part in parts]
+        kept = [tiles.TileContext(shop, layers, bound, part, how.cancel) for part in parts]
+        contexts = [HeldContext(bound, facts, context.region, shop.size, held, context, factor) for context in kept]
         if len(contexts) == 1:
             result = bound.stage.run(contexts[0])
         else:
@@ -233,14 +234,14 @@ def sample_blocks(size: tuple[int, int]) -> list[Region]:
 
 @dataclass(frozen=True)
 class HeldContext:
-    """What `stage.Context` promises to stages, from arrays at hand."""
+    """What `stage.Context` promises to stages, from arrays at hand; stages before those that are run, from tiles."""
 
     bound: Bound
     facts: Mapping[FactKind, Any]
     region: Region
     size: tuple[int, int]
     held: Held
-    cancel: Cancel
+    tiles: tiles.TileContext
     factor: tuple[NDArray[np.float32], Region] | None = None
 
     @property
@@ -248,8 +249,11 @@ class HeldContext:
         return self.bound.params
 
     def get(self, stage: str, grow: int = 0) -> tuple[NDArray[np.float32], Region]:
+        name = self.bound.resolve(stage, self.held)
+        if name not in self.held:
+            return self.tiles.get(stage, grow)
         area = self.region.grown(grow).within(self.size)
-        pixels, have = self.held[self.bound.resolve(stage, self.held)]
+        pixels, have = self.held[name]
         return pixels[area.slices(have)], area
 
     def by_place(self, grow: int = 0) -> NDArray[np.float32] | None:
@@ -259,4 +263,4 @@ class HeldContext:
         return planes[(slice(None), *self.region.grown(grow).within(self.size).slices(have))]
 
     def check(self) -> None:
-        self.cancel.check()
+        self.tiles.check()
