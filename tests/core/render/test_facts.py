@@ -15,7 +15,7 @@ from dustpan.core.noise.measure import NOISE_PRINT, PICTURE_PRINT
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.render.renderer import Renderer
-from dustpan.core.sharpen.blur_of import DEBLURRED
+from dustpan.core.sharpen.blur_of import BLUR, DEBLURRED
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot
 from tests.core.files.make import mosaic_dng, write
@@ -51,6 +51,20 @@ def test_a_fact_about_the_picture_is_one_whatever_the_steps(picture: Picture) ->
         assert r.fact(PICTURE_PRINT, NOISE) is r.fact(NOISE_PRINT, Sweep())
         assert r.fact(NOISE_PRINT, NOISE) is not r.fact(NOISE_PRINT, Sweep())
     assert len(asked) == 1
+
+
+def test_a_fact_about_the_picture_that_another_needs_is_told_from_the_picture(picture: Picture) -> None:
+    """Also where what needs it is asked of a result, and first."""
+    mean, asked = counting(Of.PICTURE)
+    outer = FactKind("outer", lambda a: a.needs[mean], needs=(mean,))
+    with Renderer(picture) as r:
+        assert r.fact(outer, NOISE) == float(picture.pixels.mean())
+    assert len(asked) == 1
+    sweep = Sweep((*NOISE.steps, make_step("deblur")))
+    with Renderer(picture) as first, Renderer(picture) as second:
+        first.fact(DEBLURRED, sweep)  # which the blur tells
+        powers = [r.fact(BLUR, Sweep()).power for r in (first, second)]
+    np.testing.assert_array_equal(*powers)
 
 
 def test_a_sample_is_less_than_the_whole_of_a_large_result() -> None:

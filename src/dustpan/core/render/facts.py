@@ -38,7 +38,9 @@ class Subject:
 
     def of(self, kind: FactKind) -> Subject:
         """What a fact of this kind is about, when it is asked about these."""
-        return Subject(handed_on(self.layers), self.reference) if kind.handed_on else self
+        layers = handed_on(self.layers) if kind.handed_on else self.layers
+        of_picture = kind.of is Of.PICTURE or len(layers) <= len(self.reference)
+        return Subject(self.reference if of_picture else layers, self.reference)
 
 
 class Facts:
@@ -65,8 +67,7 @@ class Facts:
 
     def key(self, kind: FactKind, subject: Subject) -> tuple[str, str]:
         """Where a fact is kept: its name and the pixels that it is about."""
-        subject = subject.of(kind)
-        layers = subject.reference if kind.of is Of.PICTURE or subject.is_picture else subject.layers
+        layers = subject.of(kind).layers
         return kind.name, layers[-1].after if layers else self._picture.key
 
     def begin(self, kind: FactKind, subject: Subject, cancel: Cancel, draft: bool = False) -> Callable[[], Any]:
@@ -76,8 +77,8 @@ class Facts:
         done meanwhile. For a draft nothing is measured of a result where its kind knows a substitute.
         """
         subject = subject.of(kind)
-        if kind.of is Of.PICTURE or subject.is_picture:
-            found = self._measured(kind, Subject(subject.reference, subject.reference), cancel)
+        if subject.is_picture:
+            found = self._measured(kind, subject, cancel)
             return lambda: found
         own = self._own(kind, subject, cancel)
         last_key = (kind.name, subject.layers[-1].step.kind.id)

@@ -29,7 +29,6 @@ from dustpan.core.screen import packed
 from dustpan.core.sweep import Step, Sweep
 
 AT_ONCE = 2_000_000  # px: up to here a region is computed without tiles
-READ_ALONE = 6_000_000  # px: from here facts that look about read small regions alone; before, tiles that they share
 
 Progress = Callable[[int, int], None]
 
@@ -241,8 +240,6 @@ class Renderer:
     def _read(self, layers: Layers, region: Region, cancel: Cancel) -> NDArray[np.float32]:
         if not layers:
             return self.picture.pixels[region.slices()]
-        if self.size[0] * self.size[1] > READ_ALONE:
-            return render_at_once(self._shop, layers, region, How(cancel))
         tiles.ensure(self._shop, layers, tiles_of(region, self.size), cancel)
         return tiles.area(self._shop, layers, region, cancel)
 
