@@ -116,7 +116,7 @@ def watch_folders(
         ready = watcher.look(time.monotonic())
         if ready:
             items, known = list(journal.items), len(journal.items)
-            held = {identity(path) for path in (*ready, *(source for source, _ in items))} - {None}
+            held = {identity(path) for path in (*map(str, ready), *(source for source, _ in items))} - {None}
             for path in ready:
                 # another picture that came in the place of an earlier one is a newer one of its name
                 used = {Path(target).name for source, target in items if target and not _replaced(order, source, path)}
