@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.paths import prepare_kernel_cache
+from dustpan.core.kernel_cache import prepare_kernel_cache
 
 prepare_kernel_cache()
 

@@ -9,7 +9,7 @@ from typing import Any
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
-from dustpan.core.paths import prepare_kernel_cache
+from dustpan.core.kernel_cache import prepare_kernel_cache
 
 prepare_kernel_cache()
 
@@ -17,6 +17,7 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, settings
 
+from dustpan.core.kernels import UNFORESEEN
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.render.renderer import Renderer
 from tests.scenes import desk, noisy_b
@@ -48,6 +49,14 @@ settings.register_profile(
     "dustpan", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 settings.load_profile("dustpan")
+
+
+@pytest.fixture(autouse=True)
+def kernels_called_as_declared() -> Iterator[None]:
+    """No kernel is compiled for other types than it declares: somebody would wait for that."""
+    before = len(UNFORESEEN)
+    yield
+    assert UNFORESEEN[before:] == []
 
 
 @pytest.fixture(scope="session")

@@ -12,7 +12,8 @@ from tempfile import TemporaryDirectory
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from dustpan.core.paths import demo_folder, prepare_kernel_cache
+from dustpan.core.kernel_cache import prepare_kernel_cache
+from dustpan.core.paths import demo_folder
 
 prepare_kernel_cache()
 

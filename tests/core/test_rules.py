@@ -10,7 +10,7 @@ import sys
 import time
 from pathlib import Path
 
-from dustpan.core.paths import KERNELS_KEPT, _version_of
+from dustpan.core.kernel_cache import KEPT, code_version
 
 SOURCE = Path(__file__).resolve().parents[2] / "src" / "dustpan"
 
@@ -120,7 +120,7 @@ def test_kernels_can_be_cached_where_nothing_else_can_be_written(tmp_path: Path)
     code = (
         f"import os\nos.environ['DUSTPAN_CACHE'] = '/proc/nowhere'\nos.environ['TMPDIR'] = {str(tmp_path)!r}\n"
         "os.environ.pop('NUMBA_CACHE_DIR', None)\n"
-        "from dustpan.core.paths import prepare_kernel_cache\nprepare_kernel_cache()\n"
+        "from dustpan.core.kernel_cache import prepare_kernel_cache\nprepare_kernel_cache()\n"
         "print(os.environ['NUMBA_CACHE_DIR'])"
     )
     run = run_python(code)
@@ -132,12 +132,12 @@ def test_kernels_of_another_version_of_the_code_are_not_used(tmp_path: Path) -> 
     """They are built from functions of several files."""
     code = (
         f"import os\nos.environ['DUSTPAN_CACHE'] = {str(tmp_path)!r}\nos.environ.pop('NUMBA_CACHE_DIR', None)\n"
-        "from dustpan.core import paths\nif CHANGED: paths._version_of = lambda code: 'changed'\n"
-        "paths.prepare_kernel_cache()\nprint(os.environ['NUMBA_CACHE_DIR'])"
+        "from dustpan.core import kernel_cache\nif CHANGED: kernel_cache.code_version = lambda: 'changed'\n"
+        "kernel_cache.prepare_kernel_cache()\nprint(os.environ['NUMBA_CACHE_DIR'])"
     )
     first, again, changed = (run_python(f"CHANGED = {c}\n{code}").stdout.strip() for c in (False, False, True))
     assert first == again != changed
-    long_ago = time.time() - 86400 * (KERNELS_KEPT + 1)
+    long_ago = time.time() - 86400 * (KEPT + 1)
     os.utime(changed, (long_ago, long_ago))
     run_python(f"CHANGED = False\n{code}")
     assert Path(first).exists()
@@ -148,8 +148,8 @@ def test_a_changed_kernel_is_another_version(tmp_path: Path) -> None:
     kernel, other = tmp_path / "sub" / "a.py", tmp_path / "b.py"
     kernel.parent.mkdir()
     names = []
-    for k, o in (("@njit # 1", "1"), ("@njit # 1", "2"), ("@njit # 2", "2")):
+    for k, o in (("njit # 1", "1"), ("njit # 1", "2"), ("njit # 2", "2")):
         kernel.write_text(k)
         other.write_text(o)
-        names.append(_version_of(tmp_path))
+        names.append(code_version(tmp_path))
     assert names[0] == names[1] != names[2]

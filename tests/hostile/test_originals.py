@@ -113,7 +113,7 @@ MAY = {  # what writes without the door, and why that is no path that somebody t
     "core/files/atomic.py", "core/files/reading.py",  # the doors themselves
     "core/batch/journal.py",  # of its own name, opened without following links
     "core/files/exr.py",  # a temporary file for a library that reads paths only
-    "core/paths.py", "ui/safety.py",  # folders and locks of our own
+    "core/kernel_cache.py", "ui/safety.py",  # folders and locks of our own
     "cli/prepare.py",  # the simulated camera: new files only
     "cli/install.py",  # looks for programs
     "ui/document.py",  # gives an unreadable sweep beside a picture another name

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from dustpan.core.colour import decode
 from dustpan.core.files import save_picture
+from dustpan.core.kernels import on_compiling
 from dustpan.core.picture import from_array
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 from dustpan.ui import safety
@@ -28,6 +29,16 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
     return make_app()
+
+
+@pytest.fixture(autouse=True)
+def nothing_is_compiled() -> Iterator[None]:
+    """Nobody waits for a kernel: all of them were compiled by the warm-up."""
+    compiled: list[str] = []
+    end = on_compiling(compiled.append)
+    yield
+    end()
+    assert compiled == []
 
 
 @pytest.fixture

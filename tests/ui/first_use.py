@@ -1,4 +1,4 @@
-"""Use Dustpan after a warm-up, and print every kernel that was compiled or loaded for it only then."""
+"""Use Dustpan after a warm-up, and print every kernel that was compiled for it only then, or found no types."""
 
 from __future__ import annotations
 
@@ -7,30 +7,23 @@ import tempfile
 import time
 from pathlib import Path
 
-from dustpan.core.paths import prepare_kernel_cache
+from dustpan.core.kernel_cache import prepare_kernel_cache
 
 prepare_kernel_cache()
 
 import numpy as np
-from numba.core.dispatcher import Dispatcher
 from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.colour import decode
 from dustpan.core.files import save_picture
 from dustpan.core.jobs.warm_up import warm_up
+from dustpan.core.kernels import UNFORESEEN, on_compiling
 from dustpan.core.picture import from_array
 from dustpan.demo.dng import write_dng
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot
 from dustpan.ui.app import end, make_app
 from dustpan.ui.window import Window
 from tests.scenes import desk, noisy_b, noisy_c
-
-
-def kernels() -> set[tuple[str, str]]:
-    """Name and signature of every kernel that is ready."""
-    modules = [m for name, m in sys.modules.items() if name.startswith("dustpan")]
-    found = {d for m in modules for d in vars(m).values() if isinstance(d, Dispatcher)}
-    return {(f"{d.py_func.__module__}.{d.py_func.__name__}", str(s)) for d in found for s in d.signatures}
 
 
 def wait(app: QApplication, window: Window) -> None:
@@ -65,7 +58,8 @@ def use(app: QApplication, window: Window, path: Path) -> None:
 
 def main() -> None:
     warm_up()
-    before = kernels()
+    compiled: list[str] = []
+    on_compiling(compiled.append)
     app = make_app()
     window = Window()
     window.resize(700, 560)
@@ -81,8 +75,8 @@ def main() -> None:
         write_dng(path, counts(seen(decode(scene), taken), taken, 1), shot(taken))
         use(app, window, path)
         end(window)
-    for name, signature in sorted(kernels() - before):
-        print(name, signature)
+    for line in (*compiled, *UNFORESEEN):
+        print(line)
     sys.stdout.flush()
 
 

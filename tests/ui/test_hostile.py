@@ -190,7 +190,7 @@ def test_the_running_application_outlives_a_fault(lamp: Path, tmp_path: Path) ->
 def test_what_arrives_after_closing_is_let_go(bench: Bench, lamp: Path) -> None:
     bench.window.open_files([lamp])
     assert bench.window.close()
-    bench.window.jobs.demo_ready.emit([lamp])
+    bench.window.jobs.demo_made.emit(lamp)
     bench.bot.wait(50)
     assert bench.window.files.documents == []
 

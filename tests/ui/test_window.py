@@ -14,10 +14,11 @@ from PyQt6.QtGui import QDropEvent
 
 from dustpan.cli import main as cli
 from dustpan.core.files import open_picture
+from dustpan.core.paths import demo_folder
 from dustpan.core.picture import Depth, to_samples
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, beside, load_sweep, make_step
-from dustpan.demo import PICTURES
+from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.bench.panes import View
 from dustpan.ui.dialogs.export import ExportDialog
 from tests.core.files.make import jpeg, write
@@ -53,6 +54,7 @@ def test_the_demo_opens_from_the_empty_bench_with_its_sweep(
     bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_demo: None
 ) -> None:
     monkeypatch.setenv("DUSTPAN_CACHE", str(tmp_path))
+    ensure_demo_data(demo_folder())  # small ones, which are found
     bench.click(bench.window.bench.empty_demo)
     bench.wait()
     bench.bot.waitUntil(lambda: len(bench.window.files.documents) == len(PICTURES), timeout=60_000)

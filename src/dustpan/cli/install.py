@@ -23,9 +23,26 @@ def _home(variable: str, usual: str) -> Path:
 
 
 def files() -> dict[Path, str]:
-    """Every file that is written, with its text."""
+    """Every file that is written for a user, with its text."""
     data, config = _home("XDG_DATA_HOME", ".local/share"), _home("XDG_CONFIG_HOME", ".config")
-    program = launcher()
+    found = shared_files(data, launcher())
+    return found | {
+        data / "zsh" / "site-functions" / "_dustpan": completion("zsh"),
+        config / "fish" / "completions" / "dustpan.fish": completion("fish"),
+    }
+
+
+def system_files(root: Path) -> dict[Path, str]:
+    """Those that a package of the system has, below a folder that becomes its root."""
+    data = root / "usr" / "share"
+    return shared_files(data, Path("/usr/bin/dustpan")) | {
+        data / "zsh" / "vendor-completions" / "_dustpan": completion("zsh"),
+        data / "fish" / "vendor_completions.d" / "dustpan.fish": completion("fish"),
+    }
+
+
+def shared_files(data: Path, program: Path) -> dict[Path, str]:
+    """Desktop entry, icon, file types, man page and completions, below a folder of data."""
     entry = (
         (DESKTOP / "dustpan.desktop")
         .read_text()
@@ -40,8 +57,6 @@ def files() -> dict[Path, str]:
         ).read_text(),
         data / "man" / "man1" / "dustpan.1": man_page(),
         data / "bash-completion" / "completions" / "dustpan": completion("bash"),
-        data / "zsh" / "site-functions" / "_dustpan": completion("zsh"),
-        config / "fish" / "completions" / "dustpan.fish": completion("fish"),
     }
 
 

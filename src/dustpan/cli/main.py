@@ -13,7 +13,7 @@ from typing import Annotated
 import typer
 
 from dustpan import __version__
-from dustpan.core.paths import prepare_kernel_cache
+from dustpan.core.kernel_cache import prepare_kernel_cache
 
 prepare_kernel_cache()
 

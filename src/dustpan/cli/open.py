@@ -40,15 +40,13 @@ def demo(
 ) -> None:
     """Open the window with the demo pictures."""
     from dustpan.core.paths import demo_folder
-    from dustpan.demo import PICTURES, ensure_demo_data
+    from dustpan.demo import SCENES, ensure_scene
 
-    folder = demo_folder()
-    ensure_demo_data(folder, tell)
-    show_window([folder / name for name in PICTURES], shot)
+    show_window(ensure_scene(demo_folder(), next(iter(SCENES)), tell), shot, demo=True)
 
 
-def show_window(files: list[Path], shot: Path | None = None, hand_back: Path | None = None) -> None:
+def show_window(files: list[Path], shot: Path | None = None, hand_back: Path | None = None, demo: bool = False) -> None:
     """The only door from here to the interface."""
     from dustpan.ui.app import run
 
-    raise typer.Exit(run(files, shot, hand_back))
+    raise typer.Exit(run(files, shot, hand_back, demo))

@@ -23,16 +23,26 @@ def demo_data(folder: Annotated[Path, typer.Argument(help="Where to write.")]) -
 
 
 @app.command("warm-up")
-def warm_up() -> None:
-    """Compile the kernels and make the demo pictures, so that later starts are quick."""
-    from dustpan.core.jobs.warm_up import warm_up as warm
-    from dustpan.core.paths import demo_folder
-    from dustpan.demo import ensure_demo_data
+def warm_up(
+    first: Annotated[bool, typer.Option("--first", help="Only what the first demo picture needs.")] = False,
+    pictures: Annotated[bool, typer.Option("--pictures/--no-pictures", help="Make the demo pictures, too.")] = True,
+    gently: Annotated[bool, typer.Option("--gently", help="Let everything else go first.")] = False,
+) -> None:
+    """Compile the kernels and make the demo pictures, so that later starts are quick; prints the pictures."""
+    import os
 
-    tell("Compiling the kernels (once) …")
-    warm()
-    ensure_demo_data(demo_folder(), tell)
-    tell("Ready.")
+    from dustpan.demo.preparing import prepare
+
+    if gently:
+        os.nice(19)
+
+    def told(made: list[Path], done: int, total: int) -> None:
+        for path in made:
+            print(path, flush=True)
+        tell(f"{done} of {total} ready.")
+
+    tell("Compiling the kernels and making the demo pictures (once) …")
+    prepare(told, first, pictures)
 
 
 @app.command("demo-camera")

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour_profile import needs_conversion, to_screen
+from dustpan.core.kernels import PLANES, i8, kernel, seen, u1, u4
 
 
 def packed(pixels: NDArray[np.float32], icc: bytes | None) -> NDArray[np.uint32]:
@@ -15,11 +15,11 @@ def packed(pixels: NDArray[np.float32], icc: bytes | None) -> NDArray[np.uint32]
     if needs_conversion(icc):
         _pack_bytes(to_screen(pixels, icc), out)
     else:
-        _pack(pixels, out)
+        _pack(np.ascontiguousarray(pixels, np.float32), out)
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(seen(PLANES), u4[:, ::1])
 def _pack(pixels, out):
     """Round encoded floats as an 8-bit export does, and pack them."""
     h, w, n = pixels.shape
@@ -32,7 +32,7 @@ def _pack(pixels, out):
             out[y, x] = word
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(u1[:, :, ::1], u4[:, ::1])
 def _pack_bytes(rgb, out):
     h, w = out.shape
     for y in range(h):
@@ -48,7 +48,7 @@ def halved(words: NDArray[np.uint32]) -> NDArray[np.uint32]:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(u4[:, ::1], u4[:, ::1])
 def _halve(words, out):
     h, w = words.shape
     for y in range(out.shape[0]):
@@ -68,11 +68,11 @@ def reduced(pixels: NDArray[np.float32], factor: int) -> NDArray[np.float32]:
     """Means of ``factor`` x ``factor`` px of (h, w, C); what does not fill a square at the end is left out."""
     h, w, n = pixels.shape
     out = np.zeros((h // factor, w // factor, n), np.float32)
-    _reduce(pixels, factor, out)
+    _reduce(np.ascontiguousarray(pixels, np.float32), factor, out)
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(seen(PLANES), i8, PLANES)
 def _reduce(pixels, factor, out):
     h, w, n = out.shape
     share = np.float32(1 / (factor * factor))

@@ -4,6 +4,6 @@ Everything here is made up and made by code: scenes are ray-marched from formula
 camera, so that the clean truth of every demo picture is known.
 """
 
-from dustpan.demo.museum import FINISHED, PICTURES, SOURCES, ensure_demo_data, write_demo_data
+from dustpan.demo.museum import FINISHED, PICTURES, SCENES, SOURCES, ensure_demo_data, ensure_scene, write_demo_data
 
-__all__ = ["FINISHED", "PICTURES", "SOURCES", "ensure_demo_data", "write_demo_data"]
+__all__ = ["FINISHED", "PICTURES", "SCENES", "SOURCES", "ensure_demo_data", "ensure_scene", "write_demo_data"]

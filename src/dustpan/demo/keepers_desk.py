@@ -7,16 +7,14 @@ from __future__ import annotations
 
 import itertools
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
+from dustpan.core.kernels import FAST, f8, i8, kernel, part
 from dustpan.demo.materials import clouds, dial, paper, value_noise, wood
 
-_JIT: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
 DESK, BRASS, ROPE, BOOK, COVER, CARD, WALL, GLASS, DARK = range(9)
 EYE = (2.0, 42.0, 49.0)
 TARGET = (-0.5, 1.0, -2.5)
@@ -25,7 +23,7 @@ LAMP = (-27.0, 30.0, 7.0)
 FOCUS, APERTURE = 58.0, 0.0085
 
 
-@njit(**_JIT)
+@part(FAST)
 def _tube(px, py, pz, ax, ay, az, bx, by, bz, r):
     """Distance to a capped cylinder from a to b."""
     dx, dy, dz = bx - ax, by - ay, bz - az
@@ -39,7 +37,7 @@ def _tube(px, py, pz, ax, ay, az, bx, by, bz, r):
     return outside + min(max(radial, cap), 0.0) - 0.06
 
 
-@njit(**_JIT)
+@part(FAST)
 def _spyglass(x, y, z):
     ax, az, bx, bz = -28.0, -2.5, 6.0, -13.0
     d = _tube(x, y, z, ax, 2.75, az, bx, 2.75, bz, 2.8)
@@ -56,7 +54,7 @@ def _spyglass(x, y, z):
     return d
 
 
-@njit(**_JIT)
+@part(FAST)
 def _coil(x, y, z):
     """Rope: three turns, each of three twisted strands."""
     cx, cz = 22.0, -10.5
@@ -80,7 +78,7 @@ def _coil(x, y, z):
     return d
 
 
-@njit(**_JIT)
+@part(FAST)
 def _book_place(x, z):
     """Book coordinates: across both pages (-15..15) and down the page (0..20)."""
     c, s = np.cos(-0.16), np.sin(-0.16)
@@ -88,13 +86,13 @@ def _book_place(x, z):
     return c * qx - s * qz, s * qx + c * qz + 10.0
 
 
-@njit(**_JIT)
+@part(FAST)
 def _book_top(u):
     a = abs(u)
     return 0.5 + 1.35 * (1 - np.exp(-a / 1.6)) * (1 - 0.42 * (a / 15.0) ** 2)
 
 
-@njit(**_JIT)
+@part(FAST)
 def _book(x, y, z):
     u, v = _book_place(x, z)
     if abs(u) > 18 or v < -3 or v > 23 or y > 5:
@@ -103,13 +101,13 @@ def _book(x, y, z):
     return max(side, (y - _book_top(u)) * 0.8)
 
 
-@njit(**_JIT)
+@part(FAST)
 def _cover(x, y, z):
     u, v = _book_place(x, z)
     return max(max(abs(u) - 15.6, abs(v - 10.0) - 10.6), abs(y - 0.2) - 0.2)
 
 
-@njit(**_JIT)
+@part(FAST)
 def _compass(x, y, z):
     """Brass case with a sunken card."""
     qx, qz = x + 15.5, z - 12.5
@@ -124,7 +122,7 @@ def _compass(x, y, z):
     return min(min(max(case + knurl, -inner), rim), foot) * 0.8
 
 
-@njit(**_JIT)
+@part(FAST)
 def _jar(x, y, z):
     """Ribbed glass jar, from outside."""
     qx, qz = x + 3.5, z + 21.0
@@ -138,7 +136,7 @@ def _jar(x, y, z):
     return min(body, lip) * 0.7
 
 
-@njit(**_JIT)
+@part(FAST)
 def _distance(x, y, z, glass):
     """Distance to the scene and the material there."""
     d, m = y, DESK
@@ -167,7 +165,7 @@ def _distance(x, y, z, glass):
     return d, m
 
 
-@njit(**_JIT)
+@part(FAST)
 def _march(ox, oy, oz, dx, dy, dz, glass, far):
     t = 0.02
     for _ in range(140):
@@ -180,7 +178,7 @@ def _march(ox, oy, oz, dx, dy, dz, glass, far):
     return far, DARK
 
 
-@njit(**_JIT)
+@part(FAST)
 def _normal(x, y, z, glass):
     e = 0.004
     a, _ = _distance(x + e, y - e, z - e, glass)
@@ -192,7 +190,7 @@ def _normal(x, y, z, glass):
     return nx / n, ny / n, nz / n
 
 
-@njit(**_JIT)
+@part(FAST)
 def _lamp_seen(x, y, z):
     """How much of the lamp is seen from a place, 0 to 1: a soft shadow."""
     dx, dy, dz = LAMP[0] - x, LAMP[1] - y, LAMP[2] - z
@@ -210,7 +208,7 @@ def _lamp_seen(x, y, z):
     return seen * seen * (3 - 2 * seen)
 
 
-@njit(**_JIT)
+@part(FAST)
 def _open_sky(x, y, z, nx, ny, nz):
     """Ambient occlusion from four steps along the normal."""
     lost, size = 0.0, 1.0
@@ -222,7 +220,7 @@ def _open_sky(x, y, z, nx, ny, nz):
     return max(1 - 0.52 * lost, 0.08)
 
 
-@njit(**_JIT)
+@part(FAST)
 def _room(dx, dy, dz):
     """What a mirror sees in the dark room: the lamp's shade, a pale window, the rest nearly black."""
     r, g, b = 0.020, 0.022, 0.028
@@ -240,7 +238,7 @@ def _room(dx, dy, dz):
     return r, g, b
 
 
-@njit(**_JIT)
+@part(FAST)
 def _surface(m, x, y, z, out):
     """Colour and gloss of a material into ``out`` (red, green, blue, gloss, metal)."""
     out[4] = 0.0
@@ -277,7 +275,7 @@ def _surface(m, x, y, z, out):
         out[0] = out[1] = out[2] = out[3] = 0.0
 
 
-@njit(**_JIT)
+@part(FAST)
 def _shade(m, x, y, z, vx, vy, vz, s, out):
     """Light that leaves a place towards the eye; (vx, vy, vz) points away from the eye. Result in out[0:3]."""
     nx, ny, nz = _normal(x, y, z, False)
@@ -317,7 +315,7 @@ def _shade(m, x, y, z, vx, vy, vz, s, out):
         out[2] += 1.1 * glint + k * eb
 
 
-@njit(**_JIT)
+@part(FAST)
 def _through_glass(x, y, z, dx, dy, dz, s, out):
     """The jar: bent view of what lies behind, its own reflection, a green edge."""
     nx, ny, nz = _normal(x, y, z, True)
@@ -339,7 +337,7 @@ def _through_glass(x, y, z, dx, dy, dz, s, out):
     out[2] = out[2] * thick * 0.93 + fresnel * eb + 0.013
 
 
-@njit(**_JIT)
+@kernel(i8, i8, i8, i8, i8, f8[:, ::1], f8[:, :, ::1], f8[:, ::1], options=FAST)
 def _rows(first, last, height, width, samples, camera, light, depth):
     """Render rows first..last-1 into ``light`` (linear) and ``depth`` (cm)."""
     s, out = np.zeros(5), np.zeros(3)

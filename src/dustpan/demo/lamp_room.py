@@ -14,12 +14,11 @@ from __future__ import annotations
 import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import f8, i8, kernel, part
 from dustpan.demo.materials import clouds, wood
 
 SPHERE, FLOOR, WALL, PILLAR = range(4)  # solids
@@ -28,7 +27,6 @@ FAR, NEAR = 1e9, 1e-4
 BOUNCES = 7
 INDEX = 1.5  # of glass
 GLOSS = 0.08  # how far brass scatters, radians
-JIT: Any = dict(nogil=True, cache=True, error_model="numpy")
 
 # solid, material, x, y, z, radius, half height, and colour (or light) in red, green, blue; y is up
 THINGS = np.array([
@@ -56,7 +54,7 @@ class Render:
     normal: NDArray[np.float32]
 
 
-@njit(**JIT)
+@part()
 def _chance(state):
     """A number from 0 to 1 (xorshift, Marsaglia 2003)."""
     x = state[0]
@@ -67,7 +65,7 @@ def _chance(state):
     return (x >> np.uint64(11)) * (1.0 / 9007199254740992.0)
 
 
-@njit(**JIT)
+@part()
 def _meets(things, k, o, d):
     """How far along a ray from ``o`` along ``d`` one solid is; FAR when it is missed."""
     kind = int(things[k, 0])
@@ -100,7 +98,7 @@ def _meets(things, k, o, d):
     return FAR
 
 
-@njit(**JIT)
+@part()
 def _first(things, o, d, most):
     best, number = most, -1
     for k in range(len(things)):
@@ -110,7 +108,7 @@ def _first(things, o, d, most):
     return best, number
 
 
-@njit(**JIT)
+@part()
 def _normal(things, k, p):
     kind = int(things[k, 0])
     if kind == FLOOR:
@@ -125,7 +123,7 @@ def _normal(things, k, p):
     return x / r, 0.0, z / r
 
 
-@njit(**JIT)
+@part()
 def _colour(things, k, p):
     """Albedo at a place."""
     stuff = int(things[k, 1])
@@ -146,7 +144,7 @@ def _colour(things, k, p):
     return things[k, 7], things[k, 8], things[k, 9]
 
 
-@njit(**JIT)
+@part()
 def _about(n, spread, turn):
     """The direction whose cosine to ``n`` is ``spread``, turned about it."""
     s = 1.0 if n[2] >= 0 else -1.0
@@ -161,7 +159,7 @@ def _about(n, spread, turn):
     )
 
 
-@njit(**JIT)
+@part()
 def _through_glass(d, n, cosine, inside, state):
     """Reflected or refracted, by chance as Fresnel's formulas say."""
     eta = INDEX if inside else 1 / INDEX
@@ -178,7 +176,7 @@ def _through_glass(d, n, cosine, inside, state):
     return eta * d[0] + f * n[0], eta * d[1] + f * n[1], eta * d[2] + f * n[2], True
 
 
-@njit(**JIT)
+@part()
 def _from_lamp(things, lamps, o, n, state):
     """Light that one lamp, taken by chance, sends to a matt place, without the place's own colour."""
     k = lamps[min(int(_chance(state) * len(lamps)), len(lamps) - 1)]
@@ -194,7 +192,7 @@ def _from_lamp(things, lamps, o, n, state):
     return share * things[k, 7], share * things[k, 8], share * things[k, 9]
 
 
-@njit(**JIT)
+@part()
 def _path(things, lamps, o, d, state, first):
     """Light along a ray; ``first`` gets albedo and normal of the first rough hit added."""
     light0 = light1 = light2 = 0.0
@@ -212,7 +210,8 @@ def _path(things, lamps, o, d, state, first):
                 light1 += kept1 * things[k, 8]
                 light2 += kept2 * things[k, 9]
             if not looked:
-                first[:3] += 1
+                for i in range(3):
+                    first[i] += 1
             break
         n = _normal(things, k, p)
         cosine = -(n[0] * d[0] + n[1] * d[1] + n[2] * d[2])
@@ -248,7 +247,7 @@ def _path(things, lamps, o, d, state, first):
     return light0, light1, light2
 
 
-@njit(**JIT)
+@kernel(f8[:, ::1], i8[::1], f8[::1], f8[:, ::1], i8, i8, i8, f8[:, :, ::1])
 def _rows(things, lamps, eye, axes, top, samples, seed, out):
     h, w, _ = out.shape
     whole = axes[3]

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numba import njit
 
-_JIT: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
+from dustpan.core.kernels import FAST, part
 
 
-@njit(**_JIT)
+@part(FAST)
 def hashed(ix, iy, iz):
     """A number from 0 to 1 for an integer place."""
     n = (ix * 374761393 + iy * 668265263 + iz * 1274126177) & 0x7FFFFFFF
@@ -19,7 +16,7 @@ def hashed(ix, iy, iz):
     return ((n ^ (n >> 15)) & 0xFFFFFF) / 16777216.0
 
 
-@njit(**_JIT)
+@part(FAST)
 def value_noise(x, y, z):
     """Smooth noise from 0 to 1 with features of size 1."""
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
@@ -36,7 +33,7 @@ def value_noise(x, y, z):
     return total
 
 
-@njit(**_JIT)
+@part(FAST)
 def clouds(x, y, z, octaves):
     """Sum of octaves of value noise, about 0 to 1."""
     total, size = 0.0, 0.5
@@ -46,7 +43,7 @@ def clouds(x, y, z, octaves):
     return total
 
 
-@njit(**_JIT)
+@part(FAST)
 def wood(x, z):
     """Dark oiled boards along x: (red, green, blue, gloss)."""
     board = np.floor(z / 9.0)
@@ -65,7 +62,7 @@ def wood(x, z):
     return 0.34 * tone, 0.185 * tone, 0.095 * tone, 0.25 + 0.5 * fibre
 
 
-@njit(**_JIT)
+@part(FAST)
 def ink(u, v):
     """Handwriting on a page of 15 x 20: how dark the ink is, 0 to 1; u along the lines, v down the page."""
     if u < 1.2 or u > 13.6 or v < 1.6 or v > 18.6:
@@ -93,7 +90,7 @@ def ink(u, v):
     return min(max(1.6 - reach / press, 0.0), 1.0) * (0.75 + 0.25 * value_noise(9 * u, 9 * v, 1.0))
 
 
-@njit(**_JIT)
+@part(FAST)
 def paper(u, v):
     """A ruled, yellowed page: (red, green, blue)."""
     fibre = 0.95 + 0.08 * (clouds(7 * u, 7 * v, 0.0, 3) - 0.45)
@@ -110,7 +107,7 @@ def paper(u, v):
     return r * (1 - 0.86 * k), g * (1 - 0.84 * k), b * (1 - 0.74 * k)
 
 
-@njit(**_JIT)
+@part(FAST)
 def dial(x, z, radius):
     """The card of a compass: (red, green, blue) at (x, z) from its centre."""
     r = np.sqrt(x * x + z * z) / radius

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from dustpan.core.colour import encode
 from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.files import exif as ex
+from dustpan.core.files.atomic import write_atomically
 from dustpan.core.finish.levels import applied, automatic
 from dustpan.core.picture import Depth, Metadata, from_array
 from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
@@ -35,7 +36,7 @@ SOURCES = (
     "shell-drawer-moved.tif",
 )
 PICTURES = (*FINISHED, *SOURCES)
-TRUTH = "truth"
+TRUTH, MADE = "truth", "made"  # folders: of clean pictures, and of what tells which scenes are there
 VERSION = "6"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
 THUMBNAIL_WANTED = b"\xff\xd8 made on saving"
@@ -139,28 +140,53 @@ SCENES = {
 
 def write_demo_data(folder: Path, say: Say = lambda text: None) -> list[Path]:
     """Write all demo pictures into ``folder`` and their truth into ``folder/truth``; gives the paths."""
+    return [path for title in SCENES for path in _write_scene(folder, title, say)]
+
+
+def _write_scene(folder: Path, title: str, say: Say) -> list[Path]:
     (folder / TRUTH).mkdir(parents=True, exist_ok=True)
-    found = []
-    for title, make in SCENES.items():
-        say(f"Making the demo picture “{title}” …")
-        found += make(folder)
-    for name in FINISHED:
+    say(f"Making the demo picture “{title}” …")
+    found = SCENES[title](folder)
+    for name in {path.name for path in found} & set(FINISHED):
         save_sweep(Sweep((make_step("noise"), make_step("edge-sharpen"))), beside(folder / name), {"picture": name})
     return found
 
 
-def ensure_demo_data(folder: Path, say: Say = lambda text: None) -> None:
-    """Make the demo data unless it is there; a half-made folder never counts as there."""
-    stamp = folder / "version"
-    if stamp.is_file() and stamp.read_text() == VERSION and all((folder / n).is_file() for n in PICTURES):
-        return
-    folder.parent.mkdir(parents=True, exist_ok=True)
+def ensure_scene(folder: Path, title: str, say: Say = lambda text: None) -> list[Path]:
+    """The demo pictures of one scene, made unless they are there; a half-made one never counts as there."""
+    stamp = folder / MADE / title
+    if _current(folder) and stamp.is_file():
+        found = [folder / name for name in stamp.read_text().split("\n")]
+        if all(path.is_file() for path in found):
+            return found
+    folder.mkdir(parents=True, exist_ok=True)
+    if not _current(folder):  # of a version before
+        shutil.rmtree(folder / MADE, ignore_errors=True)
+        write_atomically(folder / "version", lambda file: file.write(VERSION.encode()))
     fresh = Path(tempfile.mkdtemp(prefix="tidewrack-", dir=folder.parent))
     try:
-        write_demo_data(fresh, say)
-        (fresh / "version").write_text(VERSION)
-        if folder.exists():
-            shutil.rmtree(folder)
-        os.replace(fresh, folder)
+        made = _write_scene(fresh, title, say)
+        for path in fresh.rglob("*"):
+            if path.is_file():
+                target = folder / path.relative_to(fresh)
+                target.parent.mkdir(exist_ok=True)
+                os.replace(path, target)
     finally:
         shutil.rmtree(fresh, ignore_errors=True)
+    names = [path.name for path in made if path.parent == fresh]
+    stamp.parent.mkdir(exist_ok=True)
+    write_atomically(stamp, lambda file: file.write("\n".join(names).encode()))
+    return [folder / name for name in names]
+
+
+def _current(folder: Path) -> bool:
+    version = folder / "version"
+    return version.is_file() and version.read_text() == VERSION
+
+
+def ensure_demo_data(
+    folder: Path, say: Say = lambda text: None, made: Callable[[list[Path]], None] = lambda pictures: None
+) -> None:
+    """Make the demo data unless it is there; ``made`` gets the pictures of one scene after the other."""
+    for title in SCENES:
+        made(ensure_scene(folder, title, say))

@@ -2478,8 +2478,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Defektkarte gehört zu Bildern von {0} × {1} px, dieses hat {2} × {3}.</translation>
     </message>
     <message>
-      <source>The demo pictures could not be made: {0}.</source>
-      <translation>Die Beispielbilder konnten nicht erzeugt werden: {0}.</translation>
+      <source>The demo pictures could not be made: {0}</source>
+      <translation>Die Beispielbilder konnten nicht erzeugt werden: {0}</translation>
     </message>
     <message>
       <source>The file holds all colours in every place already.</source>
@@ -3216,6 +3216,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>colour {0:.0f} %</source>
       <translation>Farbe {0:.0f} %</translation>
+    </message>
+    <message>
+      <source>compiling a part of Dustpan, only this once …</source>
+      <translation>ein Teil von Dustpan wird übersetzt, nur dieses eine Mal …</translation>
     </message>
     <message>
       <source>contrast {0:+.0f} %</source>

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.errors import FileProblem, os_reason
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.kernels import on_compiling
 from dustpan.ui import safety
 from dustpan.ui.dialogs.preferences import load_preferences
 from dustpan.ui.faults import FaultHook
@@ -54,13 +55,13 @@ def end(window: Window) -> None:
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
-def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = None) -> int:
+def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = None, demo: bool = False) -> int:
     """Open the window with these pictures and run until it is closed.
 
     Parameters
     ----------
     files : to open. shot : write what the window shows to this PNG, then end.
-    hand_back : where another program expects the result.
+    hand_back : where another program expects the result. demo : whether the demo pictures are opened, as they are made.
 
     Returns
     -------
@@ -77,6 +78,11 @@ def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = No
     window.closed.connect(safety.SESSION.end)
     window.show()
     window.open_files([Path(f).absolute() for f in files], handed_over=hand_back is not None)
+    heard = on_compiling(window.jobs.compiling.emit)
+    if demo:
+        window.files.open_demo()
+    else:
+        window.jobs.finish_kernels()
     code = 0
 
     def take() -> None:
@@ -104,6 +110,7 @@ def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = No
         window.offer_left_work()
     result = app.exec()
     returned = window.handed_back
+    heard()
     end(window)
     if hand_back is not None and not returned:
         return NOT_RETURNED

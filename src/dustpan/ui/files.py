@@ -46,10 +46,14 @@ class Files(QObject):
         self.documents: list[Document] = []
         self.current: Document | None = None
         self.opening = 0
+        self.making_demo = False
         self.closed = False
         self.handed_over: tuple[Path, ...] = ()  # the pictures that another program handed over
         self._restore: dict[Path, safety.Left] = {}
-        connect([(jobs.opened, self._opened), (jobs.open_failed, self._open_failed), (jobs.demo_ready, self._demo)])
+        connect([
+            (jobs.opened, self._opened), (jobs.open_failed, self._open_failed),
+            (jobs.demo_made, self._demo_made), (jobs.demo_over, self._demo_over),
+        ])  # fmt: skip
 
     # -------------------------------------------------------------- opening
 
@@ -64,13 +68,21 @@ class Files(QObject):
         self.open([Path(f) for f in files])
 
     def open_demo(self) -> None:
-        self.opening += 1
-        self.working.emit(self._parent.tr("Making the demo pictures, once; a minute …"))
+        """Open the demo pictures, each as soon as it is there."""
+        self.making_demo = True
+        if not self.documents:
+            self.working.emit(self._parent.tr("Making the demo pictures, once; a minute …"))
         self.jobs.prepare_demo()
 
-    def _demo(self, paths: list[Path]) -> None:
-        self.opening -= 1
-        self.open(paths)
+    def _demo_made(self, path: Path) -> None:
+        if self.making_demo and all(d.path != path for d in self.documents):
+            self.open([path])
+
+    def _demo_over(self, why: str) -> None:
+        self.making_demo = False
+        if why:
+            self.working.emit("")
+            self.told.emit(why)
 
     def open(self, paths: list[Path]) -> None:
         """Open pictures in the background; one that is open already is shown."""

@@ -20,6 +20,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from dustpan.core.errors import Cancelled, os_reason
 from dustpan.core.files import Opening
 from dustpan.core.finish.output import Output
+from dustpan.core.jobs.helper import Helper
 from dustpan.core.jobs.lanes import Lane
 from dustpan.core.jobs.one import Task, run, sentence
 from dustpan.core.jobs.preview import preview
@@ -30,18 +31,17 @@ from dustpan.core.judge.suggest_sharpening import suggest_sharpening
 from dustpan.core.judge.verdict import judge
 from dustpan.core.judge.whole import cleaned, factor_of, judge_sweep, noise_print, worst
 from dustpan.core.judge.worst import FigureName
+from dustpan.core.kernel_cache import kernels_ready
 from dustpan.core.language import say
 from dustpan.core.look import look_at
 from dustpan.core.looks.removed import REMOVED
 from dustpan.core.noise.cost import costs
-from dustpan.core.paths import demo_folder
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache, Cancel
 from dustpan.core.screen import packed
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step, Sweep, first_steps
 from dustpan.core.where.colours import colour_at
-from dustpan.demo import PICTURES, ensure_demo_data
 from dustpan.ui.document import Document
 
 COVERED_AT, COVERED_SIDE = 7, 96  # places down and across, and px of each, that the share of a mask is told from
@@ -54,7 +54,9 @@ class Jobs(QObject):
 
     opened = pyqtSignal(object)
     open_failed = pyqtSignal(str)
-    demo_ready = pyqtSignal(object)
+    demo_made = pyqtSignal(object)  # the path of a demo picture
+    demo_over = pyqtSignal(str)  # no more of them come; why, where that is a fault
+    compiling = pyqtSignal(str)  # the name of a kernel that somebody waits for; "" when it is there
     measured = pyqtSignal(object, object)
     placed = pyqtSignal(object, object)
     probe_ready = pyqtSignal(object, object, int, object)
@@ -92,6 +94,7 @@ class Jobs(QObject):
         self._asking, self._exporting, self._looking = Lane("ask"), Lane("export"), Lane("look")
         self._asked: dict[str, Cancel] = {}
         self._exports: dict[int, Cancel] = {}
+        self._helper: Helper | None = None
 
     # -------------------------------------------------------------- opening
 
@@ -108,18 +111,21 @@ class Jobs(QObject):
             self.open_failed.emit(sentence(error))
 
     def prepare_demo(self) -> None:
-        """Make the demo pictures unless they are there, then tell their paths."""
-        self._opening.add(lambda cancel: self._prepare_demo())
+        """Make the demo pictures unless they are there; `demo_made` tells each."""
+        if self._helper is not None:
+            self._helper.stop()
+        self._begin_helper(True)
 
-    def _prepare_demo(self) -> None:
+    def finish_kernels(self) -> None:
+        """Compile what is not compiled yet, while nothing else is to be done."""
+        if self._helper is None and not kernels_ready():
+            self._begin_helper(False)
+
+    def _begin_helper(self, pictures: bool) -> None:
         try:
-            folder = demo_folder()
-            ensure_demo_data(folder)
-            self.demo_ready.emit([folder / name for name in PICTURES])
+            self._helper = Helper(pictures, self.demo_made.emit, self.demo_over.emit)
         except OSError as error:
-            self.open_failed.emit(say("The demo pictures could not be made: {0}.", os_reason(error)))
-        except Exception as error:
-            self.open_failed.emit(sentence(error))
+            self.demo_over.emit(say("The demo pictures could not be made: {0}", os_reason(error)) if pictures else "")
 
     # -------------------------------------------------------------- showing
 
@@ -376,6 +382,8 @@ class Jobs(QObject):
             flag.set()
         for lane in (self._opening, self._showing, self._judging, self._exporting, self._asking, self._looking):
             lane.stop()
+        if self._helper is not None:
+            self._helper.stop()
 
 
 def _bytes(mask: NDArray[np.float32]) -> NDArray[np.uint8]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -33,10 +34,12 @@ from dustpan.ui.exports import Exports, may_write, proposed_name, was_written
 from dustpan.ui.files import Files
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.theme import apply_theme
-from dustpan.ui.many.batch import BatchView
-from dustpan.ui.many.recipes import RecipesView
 from dustpan.ui.menus import Menus
 from dustpan.ui.translator import apply_language
+
+if TYPE_CHECKING:
+    from dustpan.ui.many.batch import BatchView
+    from dustpan.ui.many.recipes import RecipesView
 
 
 class Window(QMainWindow):
@@ -71,6 +74,7 @@ class Window(QMainWindow):
             (self.files.listed, self._list_pictures), (self.files.told, lambda text: self.bench.notice.tell(text)),
             (self.files.working, lambda text: self.bench.bottom.state.setText(text)),
             (self.files.first_opened, self._teach),
+            (self.jobs.compiling, lambda name: self.bench.bottom.show_compiling(name)),
         ])  # fmt: skip
         self.bench.show_document(None)
         self.resize(*self.preferences.window_size)
@@ -266,6 +270,8 @@ class Window(QMainWindow):
 
     def show_recipes(self) -> None:
         """The recipe view, beside the work."""
+        from dustpan.ui.many.recipes import RecipesView  # views are loaded when they are asked for
+
         if self.recipes is None:
             self.recipes = RecipesView(self.shelf, lambda: self.document, self.jobs, self)
             self.recipes.use_wanted.connect(self.use_recipe)
@@ -293,6 +299,8 @@ class Window(QMainWindow):
 
     def show_batch(self, chosen: Shelved | None = None) -> None:
         """The batch view, beside the work; a batch that goes on there goes on without it as well."""
+        from dustpan.ui.many.batch import BatchView
+
         if self.batch is None:
             self.batch = BatchView(self.shelf, self)
             self.batch.progressed.connect(self._show_progress)

@@ -20,8 +20,12 @@ pytestmark = [pytest.mark.slow, pytest.mark.filterwarnings("ignore"), pytest.mar
 
 @pytest.fixture(scope="module")
 def scheduler() -> Iterator[LocalCluster]:
-    with LocalCluster(n_workers=1, threads_per_worker=1, dashboard_address=None, silence_logs=50) as cluster:
-        yield cluster
+    cluster = LocalCluster(n_workers=1, threads_per_worker=1, dashboard_address=None, silence_logs=50)
+    yield cluster
+    try:
+        cluster.close()
+    except KeyError:  # of a worker that was killed and is not in its list any more; closed the second time
+        cluster.close()
 
 
 @pytest.mark.parametrize("workers", [1, 2, 4])

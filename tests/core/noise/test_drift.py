@@ -21,7 +21,7 @@ def test_pools_are_boxes_of_five_cells_thrice() -> None:
     for _ in range(3):
         thrice = ndi.uniform_filter(thrice, 5)
     edge = len(POOL) // 2
-    assert _pooled(cells) == pytest.approx(thrice[edge:-edge, edge:-edge], abs=1e-5)
+    assert _pooled(cells, POOL) == pytest.approx(thrice[edge:-edge, edge:-edge], abs=1e-5)
 
 
 @pytest.mark.parametrize(("scale", "share"), [(0.5, float(SHARE)), (1.0, 0.0)])

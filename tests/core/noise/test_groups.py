@@ -7,6 +7,7 @@ import pytest
 from scipy.fft import dctn
 
 from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike
+from tests.core.compiled import as_kernel
 
 
 @pytest.fixture
@@ -28,7 +29,7 @@ def corners(plane: np.ndarray, places: list[tuple[int, int]]) -> np.ndarray:
 
 def taken(plane: np.ndarray, corners: np.ndarray, first: int) -> np.ndarray:
     out = np.zeros(48 * GROUP, np.float32)
-    gather(plane.ravel(), plane.shape[1], corners, out, first)
+    as_kernel(gather)(plane.ravel(), plane.shape[1], corners, out, first)
     return out
 
 
@@ -51,7 +52,7 @@ def test_patches_are_put_back_where_they_came_from(
     plane: np.ndarray, places: list[tuple[int, int]], corners: np.ndarray, first: int
 ) -> None:
     total = np.zeros_like(plane)
-    scatter(taken(plane, corners, first), first, np.float32(0.5), plane.shape[1], corners, total.ravel())
+    as_kernel(scatter)(taken(plane, corners, first), first, np.float32(0.5), plane.shape[1], corners, total.ravel())
     expected = np.zeros(plane.shape)
     for (y, x), patch in zip(places, patches(plane, places), strict=True):
         expected[y : y + SIDE, x : x + SIDE] += 0.5 * patch
@@ -61,8 +62,8 @@ def test_patches_are_put_back_where_they_came_from(
 def test_one_patch_for_all_is_put_back_as_if_each_had_it(plane: np.ndarray, corners: np.ndarray) -> None:
     one, each = np.zeros_like(plane), np.zeros_like(plane)
     mean = np.random.default_rng(3).normal(size=16).astype(np.float32)
-    scatter(np.repeat(mean, GROUP), 0, np.float32(0.3), plane.shape[1], corners, each.ravel())
-    scatter_alike(mean.copy(), np.float32(0.3), plane.shape[1], corners, one.ravel())
+    as_kernel(scatter)(np.repeat(mean, GROUP), 0, np.float32(0.3), plane.shape[1], corners, each.ravel())
+    as_kernel(scatter_alike)(mean.copy(), np.float32(0.3), plane.shape[1], corners, one.ravel())
     assert one == pytest.approx(each, abs=1e-5)
 
 
@@ -72,5 +73,5 @@ def test_planes_are_mixed_by_the_matrix(channels: int) -> None:
     group = rng.normal(size=(channels, 16 * GROUP)).astype(np.float32)
     matrix = rng.normal(size=(channels, channels)).astype(np.float32)
     mixed = group.copy()
-    remix(mixed.ravel(), matrix, (0,) * channels)
+    as_kernel(remix)(mixed.ravel(), matrix)
     assert mixed == pytest.approx(matrix @ group, abs=1e-5)

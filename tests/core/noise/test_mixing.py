@@ -41,4 +41,4 @@ def test_views_and_kept_tiles_need_no_other_kernel() -> None:
     ones = np.ones(3, np.float32)
     half = mixed(pixels[1:5, 2:7], kept[1:5, 2:7], None, 0.5, 0.5, 0, ones, ones)
     assert half == pytest.approx((pixels[1:5, 2:7] + kept[1:5, 2:7]) / 2, abs=1e-6)
-    assert len(mixing._kernel().signatures) == 1
+    assert len(mixing._mix.compiled.signatures) == 1

@@ -52,7 +52,7 @@ def estimated(
     noise = GroupNoise(mix, cov, white, np.full((n, 2), scale, np.float32), np.float32(0.01), factor)
     trust = Trust(np.float32(least), np.float32(CONTENT), np.float32(LEFT))
     estimate(
-        (0,) * n, noisy.ravel(), guide.ravel(), Layout(h * w, w), Grid(0, 0, 1, 1, 1), moves,
+        noisy.ravel(), guide.ravel(), Layout(h * w, w), Grid(0, 0, 1, 1, 1), moves,
         np.arange(GROUP, dtype=np.int32)[None], noise, trust, total.ravel(), weights.ravel(),
     )  # fmt: skip
     out = np.empty_like(total)

@@ -10,7 +10,6 @@ from datetime import datetime
 from pathlib import Path
 
 import numpy as np
-from jinja2 import Environment, FileSystemLoader, select_autoescape
 
 from dustpan import __version__
 from dustpan.core.batch.journal import Journal
@@ -95,6 +94,8 @@ def _cell(value: object) -> object:
 
 def as_html(journal: Journal, rows: Sequence[Row]) -> str:
     """The whole page."""
+    from jinja2 import Environment, FileSystemLoader, select_autoescape  # slow to import
+
     environment = Environment(loader=FileSystemLoader(TEMPLATES), autoescape=select_autoescape())
     order = journal.order
     assert order is not None

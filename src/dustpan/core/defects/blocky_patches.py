@@ -7,18 +7,16 @@ References
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from dustpan.core.kernels import FAST, PLANE, empty, empty_2, kernel, numbers, part
 
 SIDE, SEARCH, GROUP = 4, 8, 48
 _AREA = SIDE * SIDE
-_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
-@njit(**_FAST)
+@part(FAST)
 def _distances(guide, y0, x0, out):
     """Squared differences of the patch at (y0, x0) to all around it."""
     n = 0
@@ -33,7 +31,34 @@ def _distances(guide, y0, x0, out):
             n += 1
 
 
-@njit(**_FAST)
+@part(FAST)
+def _smallest(values, k, order):
+    """The value that has ``k`` others before it in order (Hoare's selection); ``order`` is scratch of their size."""
+    for i in range(len(values)):
+        order[i] = values[i]
+    low, high = 0, len(values) - 1
+    while low < high:
+        pivot = order[(low + high) // 2]
+        i, j = low, high
+        while i <= j:
+            while order[i] < pivot:
+                i += 1
+            while order[j] > pivot:
+                j -= 1
+            if i <= j:
+                order[i], order[j] = order[j], order[i]
+                i += 1
+                j -= 1
+        if k <= j:
+            high = j
+        elif k >= i:
+            low = i
+        else:
+            break
+    return order[k]
+
+
+@part(FAST)
 def _gather(plane, ys, xs, mean, out):
     """The patches (GROUP, 16) at these places without a mean patch."""
     for i in range(GROUP):
@@ -42,7 +67,7 @@ def _gather(plane, ys, xs, mean, out):
                 out[i, SIDE * a + b] = plane[ys[i] + a, xs[i] + b] - mean[SIDE * a + b]
 
 
-@njit(**_FAST)
+@part(FAST)
 def _factored(m):
     """The lower triangle of Cholesky of a symmetric matrix, in place."""
     for j in range(_AREA):
@@ -55,7 +80,7 @@ def _factored(m):
             m[i, j] *= f
 
 
-@njit(**_FAST)
+@part(FAST)
 def _solved(m, rhs):
     """Replace the columns of ``rhs`` by what solves them, from the triangle of `_factored`."""
     for i in range(_AREA):
@@ -76,7 +101,7 @@ def _solved(m, rhs):
             rhs[i, c] *= f
 
 
-@njit(**_FAST)
+@part(FAST)
 def _filter(guides, covariance, noise, total, out):
     """(C + N)^-1 C of a group's covariance C and the noise N times ``noise``; the trace of it."""
     for i in range(_AREA):
@@ -98,19 +123,19 @@ def _filter(guides, covariance, noise, total, out):
     return trace
 
 
-@njit(**_FAST)
+@kernel(PLANE, PLANE, PLANE, PLANE, PLANE, PLANE, options=FAST)
 def _estimate(plane, guide, scale, covariance, sums, weights):
     h, w = plane.shape
     across = 2 * SEARCH + 1
-    distance = np.empty(across * across, np.float32)
-    ys, xs = np.empty(GROUP, np.int64), np.empty(GROUP, np.int64)
-    guides, noisy = np.empty((GROUP, _AREA), np.float32), np.empty((GROUP, _AREA), np.float32)
-    total, matrix = np.empty((_AREA, _AREA), np.float32), np.empty((_AREA, _AREA), np.float32)
-    mean, line = np.empty(_AREA, np.float32), np.empty(_AREA, np.float32)
+    distance, order = empty(across * across), empty(across * across)
+    ys, xs = numbers(GROUP), numbers(GROUP)
+    guides, noisy = empty_2(GROUP, _AREA), empty_2(GROUP, _AREA)
+    total, matrix = empty_2(_AREA, _AREA), empty_2(_AREA, _AREA)
+    mean, line = empty(_AREA), empty(_AREA)
     for y0 in range(SEARCH + SIDE, h - 2 * SIDE - SEARCH + 1, SIDE):
         for x0 in range(SEARCH + SIDE, w - 2 * SIDE - SEARCH + 1, SIDE):
             _distances(guide, y0, x0, distance)
-            limit = np.partition(distance, GROUP - 1)[GROUP - 1]
+            limit = _smallest(distance, GROUP - 1, order)
             n = 0
             for nearer in (True, False):  # those that are as far as the last one only as long as there is room
                 for i in range(across * across):

@@ -17,9 +17,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import PLANE, f8, i8, kernel, part
 from dustpan.core.region import Region
 
 Plane = NDArray[np.float32]
@@ -78,7 +78,7 @@ def stored_size(
     return found
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@part()
 def _cubic(t):
     t = abs(t)
     if t < 1:
@@ -88,7 +88,7 @@ def _cubic(t):
     return 0.0
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, i8, i8, i8, i8, f8)
 def _along(plane, first, total, start, count, ratio):
     """Rows ``start`` to ``start + count`` of a plane made ``ratio`` times as high; its own rows begin at ``first``."""
     width = plane.shape[1]

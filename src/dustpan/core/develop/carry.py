@@ -11,7 +11,6 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import nnls
 
 from dustpan.core.colour import luma, opponent_matrix
 from dustpan.core.curve import SRGB
@@ -42,6 +41,8 @@ def carried(noise: SensorNoise, pattern: tuple[tuple[int, ...], ...], chain: Cha
     -------
     NoisePrint; None where nearly all of the picture is clipped.
     """
+    from scipy.optimize import nnls  # slow to import
+
     clean, noisy = (_cut(chain(flats[..., None])) for flats in _flats(noise, pattern))
     mean, apart = clean.mean((1, 2)), noisy - clean
     channels = mean.shape[1]

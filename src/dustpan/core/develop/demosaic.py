@@ -19,9 +19,9 @@ from itertools import product
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import PLANE, PLANES, b1, f4, i8, kernel, seen, types
 from dustpan.core.region import Region
 
 Pattern = tuple[tuple[int, ...], ...]
@@ -109,7 +109,16 @@ def linear(
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(
+    seen(PLANE),
+    i8[:, :, ::1],
+    f4[:, :, :, ::1],
+    i8[:, :, :, :, ::1],
+    b1,
+    types.UniTuple(i8, 2),
+    types.UniTuple(i8, 2),
+    PLANES,
+)
 def _linear(mosaic, count, weight, at, mirrored, have, want, out):
     h, w, _ = out.shape
     rows, columns, _ = count.shape
@@ -148,7 +157,7 @@ def by_edges(mosaic: NDArray[np.float32], have: Region, want: Region, pattern: P
     colours = np.asarray(pattern)
     colours = np.roll(colours, (-(grown.y0 % 2), -(grown.x0 % 2)), (0, 1))
     h, w = mosaic.shape
-    across, down = np.empty((h, w), np.float32), np.empty((h, w), np.float32)
+    across, down = mosaic.copy(), mosaic.copy()
     along = np.empty((h, w), np.bool_)
     out = np.empty((h, w, 3), np.float32)
     offsets = np.array(DECISION)
@@ -159,11 +168,10 @@ def by_edges(mosaic: NDArray[np.float32], have: Region, want: Region, pattern: P
     return np.ascontiguousarray(out[e : h - e, e : w - e])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, i8[:, ::1], PLANE, PLANE)
 def _both_greens(mosaic, colours, across, down):
-    """Green along rows and along columns, at 2 px and more from the sides."""
+    """Green along rows and along columns, at 2 px and more from the sides; there, what is in them already stays."""
     h, w = mosaic.shape
-    across[:], down[:] = mosaic, mosaic
     half, quarter = np.float32(0.5), np.float32(0.25)
     for y in range(2, h - 2):
         for x in range(2, w - 2):
@@ -175,7 +183,7 @@ def _both_greens(mosaic, colours, across, down):
                 down[y, x] = half * (mosaic[y - 1, x] + mosaic[y + 1, x]) + quarter * bend
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, i8[:, ::1], PLANE, PLANE, i8[:, ::1], b1[:, ::1])
 def _decide(mosaic, colours, across, down, offsets, along):
     """Whether colour differences change less along the row than along the column; at 6 px and more from the sides."""
     h, w = mosaic.shape
@@ -198,7 +206,7 @@ def _decide(mosaic, colours, across, down, offsets, along):
             along[y, x] = second >= first
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, i8[:, ::1], PLANE, PLANE, b1[:, ::1], PLANES)
 def _colours(mosaic, colours, across, down, along, out):
     """Green as decided, then red and blue by their differences to it; at `EDGE_REACH` px and more from the sides."""
     h, w = mosaic.shape

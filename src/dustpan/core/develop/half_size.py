@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.develop import demosaic
+from dustpan.core.kernels import PLANE, PLANES, i8, kernel, seen
 from dustpan.core.picture import Sensor
 from dustpan.core.region import Region
 from dustpan.core.screen import reduced
@@ -33,7 +33,7 @@ def camera_colours(pixels: NDArray[np.float32], sensor: Sensor, factor: int) -> 
     return np.concatenate(parts)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(seen(PLANE), i8[:, ::1], i8, PLANES)
 def _means(samples, pattern, factor, out):
     h, w, _ = out.shape
     each = np.zeros(3, np.float32)

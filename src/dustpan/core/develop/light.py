@@ -7,11 +7,11 @@ from enum import StrEnum
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour_profile import display_p3_profile, srgb_profile, wide_gamut_profile
 from dustpan.core.curve import SRGB
+from dustpan.core.kernels import PLANE, PLANES, ROW, b1, f4, i8, kernel, part, seen
 from dustpan.core.language import mark
 
 TABLE = 8192  # steps of the tables that stand in for the curve; off by less than 1e-7
@@ -83,7 +83,7 @@ def decoded(encoded: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(seen(ROW), ROW, f4, f4, ROW)
 def _decode(values, table, slope, knee, out):
     last = len(table) - 1
     for i in range(len(values)):
@@ -119,7 +119,7 @@ def _matrix(how: Rendering) -> NDArray[np.float32]:
     return whole.astype(np.float32)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@part()
 def _encoded(light, table):
     last = len(table) - 1
     at = np.sqrt(min(max(light, np.float32(0)), np.float32(1))) * np.float32(last)
@@ -127,7 +127,7 @@ def _encoded(light, table):
     return table[k] + (at - np.float32(k)) * (table[k + 1] - table[k])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@part()
 def _rolled_off(top):
     """The share that is left of light whose strongest channel is so strong."""
     if top <= np.float32(KNEE):
@@ -136,7 +136,7 @@ def _rolled_off(top):
     return (np.float32(KNEE) + room * (np.float32(1) - np.exp(-(top - np.float32(KNEE)) / room))) / top
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANES, PLANE, b1, ROW, PLANES)
 def _render(balanced, matrix, recover, table, out):
     h, w, _ = balanced.shape
     for y in range(h):
@@ -151,7 +151,7 @@ def _render(balanced, matrix, recover, table, out):
             out[y, x, 2] = _encoded(three * share, table)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANES, f4, b1, ROW, PLANES)
 def _render_grey(balanced, push, recover, table, out):
     h, w, _ = balanced.shape
     for y in range(h):
@@ -169,7 +169,7 @@ def balanced_mosaic(
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, i8[:, ::1], ROW, f4, PLANE)
 def _balance_mosaic(light, pattern, factors, most, out):
     h, w = light.shape
     rows, columns = pattern.shape
@@ -185,7 +185,7 @@ def recovered(balanced: NDArray[np.float32], factors: NDArray[np.float32]) -> ND
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANES, ROW, ROW, PLANES)
 def _recover(balanced, factors, full, out):
     h, w, _ = balanced.shape
     most = max(factors[0], factors[1], factors[2])

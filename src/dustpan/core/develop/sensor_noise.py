@@ -20,7 +20,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
-from scipy.optimize import least_squares
 from scipy.special import gammaincinv
 
 from dustpan.core.curve import SRGB
@@ -191,6 +190,8 @@ def _fitted_once(
     def misfit(q: NDArray) -> NDArray:
         model = np.exp(q[0]) * gains + np.exp(q[1]) * reads
         return np.r_[(np.log(model) - np.log(seen)) / TOLERANCE, PULL * (q[1] - 2 * q[0] - np.log(USUAL_READ))]
+
+    from scipy.optimize import least_squares  # slow to import
 
     best = np.exp(least_squares(misfit, [np.log(a), np.log(b)], loss="soft_l1", bounds=(-25, 2)).x)
     return float(best[0]), float(best[1])

@@ -12,7 +12,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from dustpan.core.picture import Sensor
 
@@ -76,6 +75,8 @@ def normal(found: Sequence[float] | NDArray) -> tuple[float, ...]:
 
 def temperature_of(sensor: Sensor, wanted: Sequence[float]) -> tuple[float, float]:
     """Temperature in K and tint whose `factors` come nearest to the wanted ones, such as those as shot."""
+    from scipy.optimize import least_squares  # slow to import
+
     goal = np.log(np.asarray(wanted, float)) - np.log(wanted[1])
 
     def apart(q: NDArray) -> NDArray:

@@ -13,7 +13,6 @@ from typing import Any
 
 import numpy as np
 import tifffile
-from numba import njit
 from numpy.typing import NDArray
 from PIL import Image
 
@@ -21,6 +20,7 @@ from dustpan.core.curve import SRGB
 from dustpan.core.files import exif as ex
 from dustpan.core.files.format import Decoded, FileFormat, Opening, Unreadable, check_size
 from dustpan.core.files.quiet import quiet
+from dustpan.core.kernels import PLANE, PLANES, i8, kernel, u2
 from dustpan.core.language import say
 from dustpan.core.picture import IDENTITY, Depth, Kind, Metadata, Sensor
 
@@ -204,7 +204,7 @@ def scaled(
     return out, above / samples.size
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(u2[:, :, ::1], i8[:, :, ::1], PLANE, i8, PLANES)
 def _look_up(samples, sites, tables, white, out):
     h, w, n = samples.shape
     rows, columns = sites.shape[:2]

@@ -7,9 +7,10 @@ scale of 8 px and more; the 8 x 8 block inside it then holds noise, which its DC
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 from scipy.fft import dct
+
+from dustpan.core.kernels import PLANE, PLANES, f8, i8, kernel
 
 SIDE, CELL = 8, 4  # px across
 DCT_1D = dct(np.eye(SIDE), axis=0, norm="ortho")
@@ -27,7 +28,7 @@ def cell_means(planes: NDArray) -> NDArray[np.float32]:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANES, PLANES)
 def _cell_means(planes, out):
     channels, h, w = out.shape
     rows = np.empty(CELL * w, planes.dtype)
@@ -45,7 +46,7 @@ def _cell_means(planes, out):
                 out[c, y, x] = total / CELL**2
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANES, i8, f8[:, ::1])
 def _unevenness(cells, step, out):
     """Variance of the outer twelve cells of every ``step``-th of the 4 x 4 windows, summed over the channels."""
     total, square = np.empty((2, out.shape[1]))
@@ -66,7 +67,7 @@ def _unevenness(cells, step, out):
                 out[i, j] += max(square[j] / 12 - mean * mean, 0.0)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANES, i8, i8, i8, PLANES)
 def _window_means(cells, first, side, step, out):
     """Means of ``side`` x ``side`` cells of every ``step``-th window, ``first`` cells from its corner."""
     total = np.empty(out.shape[2])
@@ -89,7 +90,7 @@ def usual_power(squares: NDArray) -> NDArray[np.float64]:
     return np.maximum(np.float64(lines[:, :k] @ np.full(k, 1 / (k * KEPT_MEAN), lines.dtype)), 1e-8)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, i8[::1], i8[::1], PLANES)
 def _cut(plane, ys, xs, out):
     for i in range(len(ys)):
         y, x = ys[i], xs[i]

@@ -14,11 +14,11 @@ References
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from dustpan.core.kernels import FAST, PLANES, empty, f4, i8, kernel
 
 CELL = 4  # px
 AT_A_TIME = 8  # rows of cells between two looks at whether the work was cancelled
@@ -26,7 +26,6 @@ TIMES = 2
 WIDER = 1.5  # how much farther than a blotch is large cells are looked at
 COLOUR, BRIGHTNESS = 0.5, 1.0  # noise sigmas: differences from which cells count as something else
 MOST = 0.6  # noise sigmas that a colour is changed by at most
-_FAST: Any = dict(nogil=True, cache=True, fastmath=True, error_model="numpy")
 
 
 def cells_around(size: float) -> int:
@@ -74,11 +73,11 @@ def without_blotches(
     return out
 
 
-@njit(**_FAST)
+@kernel(PLANES, i8, i8, i8, f4, f4, PLANES, options=FAST)
 def _draw_together(cells, radius, top, bottom, by_colour, by_brightness, out):
     """Weighted means of the colours around every cell of some rows whose surroundings are there."""
     w = cells.shape[2]
-    first, second, weight = np.empty(w, np.float32), np.empty(w, np.float32), np.empty(w, np.float32)
+    first, second, weight = empty(w), empty(w), empty(w)
     spread = np.float32(1.5 / (radius * radius))
     for y in range(top, bottom):
         l, a, b = cells[0, y], cells[1, y], cells[2, y]
@@ -106,7 +105,7 @@ def _draw_together(cells, radius, top, bottom, by_colour, by_brightness, out):
             out[2, y, x] = b[x] + second[x] / weight[x]
 
 
-@njit(**_FAST)
+@kernel(PLANES, PLANES, options=FAST)
 def _enlarge_onto(change, out):
     """Add the bilinear enlargement of cells (2, h / 4 + 2, w / 4 + 2) to the colours of ``out`` (3, h, w)."""
     _, h, w = out.shape

@@ -21,14 +21,28 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import (
+    FAST,
+    PLANE,
+    PLANES,
+    ROW,
+    empty,
+    f4,
+    i4,
+    i8,
+    kernel,
+    numbers,
+    part,
+    record,
+    tuple_of,
+    zeros_2,
+)
 from dustpan.core.noise.lanes import LANES, load, spread, store
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.sliding_dct import (
     ABREAST,
-    FAST,
     MIDDLE,
     SPAN,
     WINDOW,
@@ -101,7 +115,7 @@ class Groups(NamedTuple):
     factor: NDArray[np.float32]
 
 
-@njit(**FAST)
+@part(FAST)
 def _walsh_hadamard(stack, width, n):
     """Unnormalised transform along the first ``n`` rows (a power of two) of a flat stack, in place."""
     h = 1
@@ -115,7 +129,7 @@ def _walsh_hadamard(stack, width, n):
         h *= 2
 
 
-@njit(**FAST)
+@part(FAST)
 def _group_noise(own, mix, scale, scale_step, spectrum, factor, noise):
     """Noise power of every coefficient of a group, from its reference's mean colour; ``own`` is that spectrum.
 
@@ -141,7 +155,7 @@ def _group_noise(own, mix, scale, scale_step, spectrum, factor, noise):
                 noise[64 * k + f] *= p
 
 
-@njit(**FAST)
+@part(FAST)
 def _filter_row(ring, top, first, chosen, count, factor, settings):
     """Threshold the groups of one row of references and add them to the sums of their blocks.
 
@@ -151,10 +165,10 @@ def _filter_row(ring, top, first, chosen, count, factor, settings):
     moves, limit, mix = settings.moves, settings.limit, settings.mix
     n = len(settings.spectrum)
     width = 64 * n
-    stack = np.empty(GROUP * width, np.float32)
-    noise = np.empty(width, np.float32)
-    kept = np.empty(n, np.float32)
-    places = np.empty(GROUP, np.int64)
+    stack = empty(GROUP * width)
+    noise = empty(width)
+    kept = empty(n)
+    places = numbers(GROUP)
     for r in range(len(count)):
         column = first + (STEP // 2) * r
         own = (top % ROWS * COLUMNS + column) * width
@@ -195,7 +209,7 @@ def _filter_row(ring, top, first, chosen, count, factor, settings):
                     store(ring.sums, o + q, load(ring.sums, o + q) + share * load(stack, p + q))
 
 
-@njit(**FAST)
+@part(FAST)
 def _by_block(spec, out, first, apart):
     """Spectra of a row of blocks, laid frequency by frequency, into ``out``, ``apart`` values from block to block."""
     for f in range(0, 64, 4):
@@ -210,7 +224,7 @@ def _by_block(spec, out, first, apart):
             out[o], out[o + 1], out[o + 2], out[o + 3] = a, b, c, d
 
 
-@njit(**FAST)
+@part(FAST)
 def _by_frequency(blocks, first, apart, out):
     """The inverse of `_by_block`."""
     for f in range(0, 64, 4):
@@ -221,12 +235,12 @@ def _by_frequency(blocks, first, apart, out):
             out[(f + 2) * ABREAST + i], out[(f + 3) * ABREAST + i] = c, d
 
 
-@njit(**FAST)
+@part(FAST)
 def _enter_row(planes, j, x, ring):
     """Compute the spectra of lattice row ``j`` of the strip from px ``x`` on and clear its sums."""
     rows = ring.rows
-    spec = np.empty(64 * ABREAST, np.float32)
-    even, odd = np.empty(ABREAST + 3, np.float32), np.empty(ABREAST + 3, np.float32)
+    spec = empty(64 * ABREAST)
+    even, odd = empty(ABREAST + 3), empty(ABREAST + 3)
     n = len(planes)
     slot = j % ROWS * COLUMNS
     ring.sums[slot * 64 * n : (slot + COLUMNS) * 64 * n] = 0
@@ -238,16 +252,16 @@ def _enter_row(planes, j, x, ring):
         _by_block(spec, ring.spectra, 64 * (slot * n + c), 64 * n)
 
 
-@njit(**FAST)
+@part(FAST)
 def _leave_row(j, x, ring, window, totals):
     """Transform the summed spectra of lattice row ``j`` back and add them to the picture's `Totals`."""
     total, weights = totals.values, totals.weights
     n = total.shape[0]
-    spec = np.empty(64 * ABREAST, np.float32)
-    columns = np.empty(64 * ABREAST, np.float32)
-    line = np.empty(8 * ABREAST, np.float32)
-    share = np.empty(ABREAST, np.float32)
-    row_weights = np.zeros((2, ABREAST + 3), np.float32)
+    spec = empty(64 * ABREAST)
+    columns = empty(64 * ABREAST)
+    line = empty(8 * ABREAST)
+    share = empty(ABREAST)
+    row_weights = zeros_2(2, ABREAST + 3)
     slot = j % ROWS * COLUMNS
     for c in range(n):
         _by_frequency(ring.sums, 64 * (slot * n + c), 64 * n, spec)
@@ -264,7 +278,13 @@ def _leave_row(j, x, ring, window, totals):
                     target[i] += window[r] * source[i]
 
 
-@njit(**FAST)
+_RING = record(Ring, ROW, ROW, PLANE, PLANES, i8[::1])
+_TOTALS = tuple_of(Totals, f4[:, :, :, ::1])
+_GROUPS = record(Groups, i4[:, :, ::1], i4[:, ::1], PLANES)
+_SETTINGS = record(Settings, PLANE, f4, PLANE, PLANE, f4, i4[:, ::1])
+
+
+@kernel(PLANES, i8, i8, i8, _GROUPS, _SETTINGS, ROW, _TOTALS, _RING, options=FAST)
 def _strip(planes, x, first, last, groups, settings, window, totals, ring):
     """Filter the groups of the rows ``first`` to ``last`` of references of one strip.
 
@@ -281,7 +301,7 @@ def _strip(planes, x, first, last, groups, settings, window, totals, ring):
         _filter_row(ring, top, half, groups.chosen[i], groups.number[i], groups.factor[i], settings)
 
 
-@njit(**FAST)
+@kernel(i8, ROW, _TOTALS, _RING, options=FAST)
 def _end_strip(x, window, totals, ring):
     for j in range(max(ring.entered[0] - ROWS, 0), ring.entered[0]):
         _leave_row(j, x, ring, window, totals)
@@ -303,7 +323,7 @@ def _alike(plane: NDArray, most: NDArray[np.float32], check: Callable[[], None])
         near = distance.ravel()[: len(distance) * rows * across].reshape(len(distance), rows * across)
         found, number = chosen[i : i + rows].reshape(-1, GROUP), count[i : i + rows].reshape(-1)
         at = RADIUS + i * STEP
-        bits, limit = near.view(np.int32), most[i : i + rows].ravel()
+        bits, limit = near.view(np.int32), most[i : i + rows].ravel().view(np.int32)
         match(plane, at, RADIUS, rows, across, STEP, BLOCK, 1, RADIUS, MOVES, limit, near, bits, found, number)
     return chosen, count
 

@@ -8,8 +8,9 @@ References
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from scipy.fft import dct
+
+from dustpan.core.kernels import FAST, part
 
 DCT_8 = dct(np.eye(8), axis=0, norm="ortho")  # the same as a matrix, frequency by sample
 _f = np.float32
@@ -17,8 +18,7 @@ _H = _f(8**-0.5)
 _C1, _C2, _C3, _C5, _C6, _C7 = (_f(0.5 * np.cos(k * np.pi / 16)) for k in (1, 2, 3, 5, 6, 7))
 
 
-@njit(inline="always")
-def dct8(a, b, c, d, e, f, g, h):
+def _dct8(a, b, c, d, e, f, g, h):
     """Coefficients 0..7 of eight samples."""
     s0, s1, s2, s3 = a + h, b + g, c + f, d + e
     t0, t1, t2, t3 = a - h, b - g, c - f, d - e
@@ -36,8 +36,7 @@ def dct8(a, b, c, d, e, f, g, h):
     )
 
 
-@njit(inline="always")
-def idct8(a, b, c, d, e, f, g, h):
+def _idct8(a, b, c, d, e, f, g, h):
     """Eight samples from coefficients 0..7."""
     p, q = _H * (a + e), _H * (a - e)
     r, s = _C2 * c + _C6 * g, _C6 * c - _C2 * g
@@ -56,3 +55,8 @@ def idct8(a, b, c, d, e, f, g, h):
         even1 - odd1,
         even0 - odd0,
     )
+
+
+# as parts of kernels that add up in any order, and of those that keep to theirs
+dct8, idct8 = (part(FAST, inline=True)(f) for f in (_dct8, _idct8))
+exact_dct8, exact_idct8 = (part(inline=True)(f) for f in (_dct8, _idct8))

@@ -8,11 +8,10 @@ places. Pools are wide, so they are reckoned on cells of 4 x 4 px and drawn out 
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from dustpan.core.kernels import PLANE, PLANES, ROW, empty, f4, kernel, part, zeros, zeros_2
 
 SHARE = np.float32(0.8)  # that is given back; all of it would bring back noise as well
 CELL = 4  # px
@@ -22,7 +21,6 @@ AROUND = (len(POOL) // 2 + 1) * CELL  # px around the wanted region that are loo
 REACH = AROUND + CELL - 1  # the same where the region may begin within a cell
 CLIPPED_FROM, CLIPPED_FULL = np.float32(0.95), np.float32(0.7)  # noise scale from which, and at which in full
 LEAST = np.float32(0.02)  # weight of the surroundings
-_FAST: Any = dict(nogil=True, cache=True, error_model="numpy")  # sums in one order: a part is as the whole, to the bit
 
 
 def without_drift(
@@ -53,13 +51,14 @@ def without_drift(
         own = np.ascontiguousarray(mix[:, c])
         cells = np.zeros((2, h // CELL, w // CELL), np.float32)
         if _loss(noisy, cleaned, own, scale[c], np.float32(scale_step), weight, cells):
-            lost, weights = (_pooled(p) for p in cells)
+            lost, weights = (_pooled(p, POOL) for p in cells)
             ratio = SHARE * lost / np.maximum(weights, LEAST)
             _give_back(weight[AROUND : h - AROUND, AROUND : w - AROUND], ratio, own, out)
     return out
 
 
-@njit(**_FAST)
+# sums in one order, not in the compiler's: a part is as the whole, to the bit
+@kernel(PLANES, PLANES, ROW, ROW, f4, PLANE, PLANES)
 def _loss(noisy, cleaned, mix, scale, scale_step, weight, cells):
     """Of one channel, what cleaning took where it is clipped, and how much each pixel counts as that; whether any does.
 
@@ -67,7 +66,7 @@ def _loss(noisy, cleaned, mix, scale, scale_step, weight, cells):
     """
     n, h, w = cleaned.shape
     last = len(scale) - 1
-    level, change = np.empty(w, np.float32), np.empty(w, np.float32)
+    level, change = empty(w), empty(w)
     most = np.float32(0)
     for y in range(h):
         level[:] = 0
@@ -92,31 +91,31 @@ def _loss(noisy, cleaned, mix, scale, scale_step, weight, cells):
     return most > 0
 
 
-@njit(**_FAST)
-def _pooled(cells):
+@kernel(PLANE, ROW)
+def _pooled(cells, pool):
     """Weighted means of cells and their neighbours: (h, w) to (h - 12, w - 12)."""
-    less = len(POOL) - 1
+    less = len(pool) - 1
     h, w = cells.shape[0] - less, cells.shape[1] - less
-    down, out = np.zeros(cells.shape[1], np.float32), np.zeros((h, w), np.float32)
+    down, out = zeros(cells.shape[1]), zeros_2(h, w)
     for y in range(h):
         down[:] = 0
-        for t in range(len(POOL)):
-            source, f = cells[y + t], POOL[t]
+        for t in range(len(pool)):
+            source, f = cells[y + t], pool[t]
             for x in range(len(down)):
                 down[x] += f * source[x]
         target = out[y]
-        for t in range(len(POOL)):
-            f = POOL[t]
+        for t in range(len(pool)):
+            f = pool[t]
             for x in range(w):
                 target[x] += f * down[x + t]
     return out
 
 
-@njit(**_FAST)
+@kernel(f4[:, :], PLANE, ROW, PLANES)
 def _give_back(own, ratio, mix, out):
     """Add ``ratio`` of the weight ``own`` to the planes; it is known in the middle of cells, one more on every side."""
     n, h, w = out.shape
-    between, line = np.empty(ratio.shape[1], np.float32), np.empty(w, np.float32)
+    between, line = empty(ratio.shape[1]), empty(w)
     for y in range(h):
         j, f = _place(y)
         for i in range(len(between)):
@@ -135,7 +134,7 @@ def _give_back(own, ratio, mix, out):
                 target[x] += f * line[x]
 
 
-@njit(inline="always")
+@part(inline=True)
 def _place(x):
     """The cell whose middle comes before a px, counted from the one before the first, and how far on it lies."""
     half = CELL // 2

@@ -13,7 +13,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from dustpan.core.curve import SRGB, Curve
 from dustpan.core.noise.model import ENCODED_STEPS, ChannelNoise, shot_sigma, stored_constant
@@ -80,6 +79,8 @@ def fit_shot(
         for c in range(n):
             out[rows[c], c], out[rows[c], n + c] = expected(tuple(p))[1:, rows[c]]
         return np.concatenate([out, held])
+
+    from scipy.optimize import least_squares  # slow to import
 
     if start is None:
         start = np.r_[[_gain_of(level, sigma / shrink, curve) for level, sigma in observed], np.zeros(n)]

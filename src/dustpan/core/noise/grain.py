@@ -8,11 +8,11 @@ the same grain, however it is cut into tiles.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma
+from dustpan.core.kernels import PLANE, i8, kernel
 from dustpan.core.language import say
 from dustpan.core.noise.measure import PICTURE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
@@ -37,7 +37,7 @@ class GrainParams(Params):
     )
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(i8, i8, PLANE)
 def _white(y0, x0, out):
     """Normal values from the position: four hashed 16-bit numbers each, whose sum is near enough to normal."""
     h, w = out.shape

@@ -6,12 +6,10 @@ rows a plane. Eight patches are handled at a time (see `lanes`).
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numba import njit
 from scipy.fft import dct
 
+from dustpan.core.kernels import FAST, PLANE, PLANES, kernel, part, zeros
 from dustpan.core.noise.lanes import LANES, add_columns, columns, load, spread, store
 
 SIDE = 4
@@ -19,24 +17,23 @@ GROUP = 56  # patches, a multiple of LANES
 DCT_4 = dct(np.eye(SIDE), axis=0, norm="ortho")
 _A, _B = np.float32(DCT_4[1, 0]), np.float32(DCT_4[1, 1])
 _HALF = np.float32(0.5)
-_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
-@njit(inline="always")
+@part(FAST, inline=True)
 def _dct4(a, b, c, d):
     """Coefficients 0..3 of four samples."""
     s, t, u, v = a + d, b + c, a - d, b - c
     return _HALF * (s + t), _A * u + _B * v, _HALF * (s - t), _B * u - _A * v
 
 
-@njit(inline="always")
+@part(FAST, inline=True)
 def _idct4(a, b, c, d):
     """Four samples from coefficients 0..3."""
     s, t, u, v = _HALF * (a + c), _HALF * (a - c), _A * b + _B * d, _B * b - _A * d
     return s + u, t + v, t - v, s - u
 
 
-@njit(**_FAST)
+@part(FAST)
 def gather(plane, stride, corners, out, first):
     """DCT coefficients of the patches of a group in one plane: into ``out`` from row ``first`` on."""
     for m in range(0, GROUP, LANES):
@@ -60,7 +57,7 @@ def gather(plane, stride, corners, out, first):
             store(out, o + 12 * GROUP, d)
 
 
-@njit(**_FAST)
+@part(FAST)
 def scatter(y, first, weight, stride, corners, total):
     """Add the patches whose coefficients are in ``y`` (changed) from row ``first`` on to the sums of a plane."""
     w = spread(weight)
@@ -83,7 +80,7 @@ def scatter(y, first, weight, stride, corners, total):
             add_columns(total, corners, m, i * stride, a, b, c, d)
 
 
-@njit(**_FAST)
+@part(FAST)
 def scatter_alike(patch, weight, stride, corners, total):
     """Add one patch, given by its 16 coefficients (changed), at every corner to the sums of a plane."""
     p = patch
@@ -97,11 +94,11 @@ def scatter_alike(patch, weight, stride, corners, total):
             add_columns(total, corners, m, i * stride, a, b, c, d)
 
 
-@njit(**_FAST)
-def remix(p, matrix, per_channel):
+@part(FAST)
+def remix(p, matrix):
     """Replace the planes of a group by ``matrix`` (C, C) times them."""
     rows = 16 * GROUP
-    if len(per_channel) == 1:
+    if len(matrix) == 1:
         f = matrix[0, 0]
         for m in range(rows):
             p[m] *= f
@@ -116,11 +113,11 @@ def remix(p, matrix, per_channel):
         p[2 * rows + m] = c0 * u + c1 * v + c2 * w
 
 
-@njit(**_FAST)
+@kernel(PLANES, PLANE, PLANES, PLANES, options=FAST)
 def average(total, weights, fallback, out):
     """Divide the sums (C, h, w) by the SIDE x SIDE box of the corner weights (h, w); where none, take ``fallback``."""
     n, h, w = total.shape
-    row = np.zeros(w, np.float32)
+    row = zeros(w)
     for y in range(h):
         row[:] = 0
         for i in range(min(SIDE, y + 1)):

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numba import njit
 
+from dustpan.core.kernels import FAST, part
 from dustpan.core.noise.lanes import LANES, alike, load, spread, store, up
 
 WIDE = 48  # values from row to row of a matrix: all coefficients of a patch in three planes
 ONE = np.float32(1)
-_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
-@njit(**_FAST)
+@part(FAST)
 def invert(a, n, pivot):
     """In-place inverse of a symmetric positive matrix by Gauss-Jordan elimination, two pivots at a time.
 

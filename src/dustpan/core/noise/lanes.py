@@ -14,9 +14,10 @@ from typing import Any
 
 import numpy as np
 from llvmlite import ir
-from numba import njit
 from numba.core import extending, types
 from numba.core.datamodel import models
+
+from dustpan.core.kernels import part
 
 LANES, LONG = 8, 16
 ZERO = np.float32(0)
@@ -246,7 +247,7 @@ def _turned(builder: Any, rows: Sequence[Any]) -> list[Any]:
     return [_shuffled(builder, ab[k], cd[k], order) for k in (0, 1) for order in (first, second)]
 
 
-@njit(inline="always")
+@part(inline=True)
 def up(n, step):
     """``n``, or the next multiple of ``step``."""
     return (n + step - 1) // step * step

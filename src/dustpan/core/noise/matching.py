@@ -7,15 +7,12 @@ non-negative floats the bit pattern orders like the value, so the bisection runs
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import FAST, PLANE, i4, i8, kernel, part, zeros
 from dustpan.core.noise.lanes import LONG, ZERO, four_on, load_long, one_on, spread_long, store, two_on, up
 
-_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
 NEAR = 4  # px; farther away every second place is looked at
 LATE = 3 * LONG
@@ -33,7 +30,7 @@ def displacements(radius: int, every: int = 1, near: int = NEAR) -> NDArray[np.i
     return out[(abs(out).max(1) <= near) | (out.sum(1) // every % 2 == 0)]
 
 
-@njit(inline="always")
+@part(FAST, inline=True)
 def _squares(tile, o, p, row):
     """Squared differences of `LONG` columns from ``o`` and ``p`` on, summed over four rows ``row`` values apart."""
     a, b = load_long(tile, o) - load_long(tile, p), load_long(tile, o + row) - load_long(tile, p + row)
@@ -42,7 +39,7 @@ def _squares(tile, o, p, row):
     return (a * a + b * b) + (c * c + d * d)
 
 
-@njit(**_FAST)
+@part(FAST)
 def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
     """out (displacements, references): squared differences of patches of size x size values, ``gap`` px apart."""
     extent = size * gap
@@ -50,7 +47,7 @@ def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
     across, wide = width + 2 * radius, up(width, LONG) + LATE
     stride = wide + 2 * radius
     tile = np.zeros((extent + 2 * radius) * stride, np.float32)
-    line = np.zeros(wide, np.float32)
+    line = zeros(wide)
     middle = radius * stride + radius
     late = LONG * (2 if size == 4 else 3)
     for i in range(rows):
@@ -76,13 +73,15 @@ def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
                 target[j] = line[np.uintp(late + j * step)]
 
 
-@njit(**_FAST)
+@part(FAST)
 def _nearest(bits, wanted, most, chosen, count):
     """The ``wanted`` smallest per reference that are below its ``most``; the reference itself always comes first."""
     total, references = bits.shape
     self_at = total // 2
     bits[self_at] = 2**31 - 1  # counted apart
-    low = np.full(references, 2**31 - 1, np.int32)
+    low = np.empty(references, np.int32)
+    for r in range(references):
+        low[r] = 2**31 - 1
     high = np.zeros(references, np.int32)
     middle = np.empty(references, np.int32)
     found = np.zeros(references, np.int32)
@@ -136,7 +135,9 @@ def _nearest(bits, wanted, most, chosen, count):
                 chosen[r, j] = k
 
 
-@njit(**_FAST)
+@kernel(
+    PLANE, i8, i8, i8, i8, i8, i8, i8, i8, i4[:, ::1], i4[::1], PLANE, i4[:, ::1], i4[:, ::1], i4[::1], options=FAST
+)
 def match(guide, y0, x0, rows, cols, step, size, gap, radius, moves, most, distance, bits, chosen, count):
     """Number the nearest patches of a grid of references.
 
@@ -146,9 +147,9 @@ def match(guide, y0, x0, rows, cols, step, size, gap, radius, moves, most, dista
     y0, x0, rows, cols, step : the grid of references, in px of ``guide``.
     size, gap : so many values across and down are compared, so many px apart: (4, 1), (4, 2) or (8, 1).
     radius : of the search window. moves : its `displacements`.
-    most : (references,) float32 squared difference from which patches are not taken as alike.
+    most : (references,) squared difference from which patches are not taken as alike, float32 seen as int32.
     distance, bits : float32 scratch (displacements, references) and the same memory seen as int32.
     chosen, count : results, (references, N) displacement numbers and how many of them.
     """
     _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, distance)
-    _nearest(bits, chosen.shape[1], most.view(np.int32), chosen, count)
+    _nearest(bits, chosen.shape[1], most, chosen, count)

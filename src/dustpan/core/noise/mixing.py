@@ -5,14 +5,11 @@ It is done anew with every move of a control, so it is one pass over the pixels.
 
 from __future__ import annotations
 
-from functools import lru_cache
-from typing import Any
-
 import numpy as np
-from numba import njit, types
 from numpy.typing import NDArray
 
 from dustpan.core.colour import LUMA
+from dustpan.core.kernels import PLANES, ROW, f4, kernel, seen
 
 TONES = (0.12, 0.40, 0.75)  # cleaned luma at which shadows, middle and highlights are taken in full
 
@@ -41,7 +38,7 @@ def mixed(
     out = np.empty(pixels.shape, np.float32)
     weights = (LUMA if pixels.shape[2] == 3 else np.ones(1)).astype(np.float32)
     strengths = np.array([luminance, colour, give_back], np.float32)
-    _kernel()(pixels, cleaned, back, strengths, tones, channels, weights, out)
+    _mix(pixels, cleaned, back, strengths, tones, channels, weights, out)
     return out
 
 
@@ -50,23 +47,13 @@ def share_of_tones(bright: NDArray[np.float32], tones: NDArray[np.float32]) -> N
     return np.interp(bright, TONES, tones).astype(np.float32)
 
 
-@lru_cache(maxsize=1)
-def _kernel() -> Any:
-    """Compiled for one signature: inputs are whole arrays or views, some read-only, and none is to be waited for later.
-
-    At its first use and not before, because that starts the compiler.
-    """
-    seen, plane = (types.Array(types.float32, n, "A", readonly=True) for n in (3, 2))
-    row, out = types.float32[::1], types.float32[:, :, ::1]
-    signature = types.void(seen, seen, plane, row, row, row, row, out)
-    return njit(signature, nogil=True, cache=True, error_model="numpy")(_mix)
-
-
+# views come as they are: copying them would take as long as mixing them
+@kernel(*[seen(f4[:, :, :])] * 2, seen(f4[:, :]), ROW, ROW, ROW, ROW, PLANES)
 def _mix(pixels, cleaned, structure, strengths, tones, channels, weights, out):
     h, w, n = pixels.shape
-    luminance, colour, give_back = strengths
+    luminance, colour, give_back = strengths[0], strengths[1], strengths[2]
     shadows, middle, highlights = TONES
-    everywhere = tones.min() >= 1
+    everywhere = tones[0] >= 1 and tones[1] >= 1 and tones[2] >= 1
     for y in range(h):
         for x in range(w):
             light = bright = np.float32(0)

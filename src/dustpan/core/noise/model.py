@@ -17,10 +17,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.curve import SRGB, Curve
+from dustpan.core.curve import SRGB, Curve, CurveNumbers
+from dustpan.core.kernels import f8, kernel, part, tuple_of
 
 _X, _W = np.polynomial.hermite_e.hermegauss(41)
 NODES: NDArray[np.float64] = _X
@@ -109,7 +109,11 @@ def shot_sigma(level: NDArray[np.float64], gain: float, electrons: float, curve:
     return out
 
 
-@njit(cache=True, error_model="numpy")  # so short that to let other threads go first would take longer
+_CURVE = tuple_of(CurveNumbers, f8)
+
+
+# so short that to let other threads go first would take longer
+@kernel(f8[::1], f8, f8, f8[::1], f8[::1], f8[::1], _CURVE, f8[:, ::1], options={"error_model": "numpy"})
 def _shot_sigma(level, gain, read, true, nodes, weights, curve, out):
     last = len(true) - 1
     ladder = np.empty((last + 1, 4))  # mean, sigma and their slopes by the spread; of the steps that are looked at
@@ -119,21 +123,22 @@ def _shot_sigma(level, gain, read, true, nodes, weights, curve, out):
         while k - low > 1:
             middle = (low + k) // 2
             if not known[middle]:
-                ladder[middle], known[middle] = _stored_at(gain, read, true[middle], nodes, weights, curve), True
+                _step(middle, ladder, known, gain, read, true, nodes, weights, curve)
             if ladder[middle, 0] >= level[i]:
                 k = middle
             else:
                 low = middle
         for j in (k - 1, k):
             if not known[j]:
-                ladder[j], known[j] = _stored_at(gain, read, true[j], nodes, weights, curve), True
+                _step(j, ladder, known, gain, read, true, nodes, weights, curve)
         mean, sigma, mean_slope, sigma_slope = ladder[:, 0], ladder[:, 1], ladder[:, 2], ladder[:, 3]
         across = max(mean[k] - mean[k - 1], 1e-12)
         t = min(max((level[i] - mean[k - 1]) / across, 0.0), 1.0)
         found = sigma[k - 1] + t * (sigma[k] - sigma[k - 1])
         # when both ends of the line move, so does what stands at this level; beyond the ladder nothing stands there
         along = (sigma[k] - sigma[k - 1]) / across if 0.0 < t < 1.0 else 0.0
-        out[:, i] = np.log(found), 0.0, 0.0
+        out[0, i] = np.log(found)
+        out[1, i] = out[2, i] = 0.0
         for j, share in ((k - 1, 1 - t), (k, t)):
             spread = np.sqrt(gain * true[j] + read)
             moved = share * (sigma_slope[j] - along * mean_slope[j]) / (found * spread)
@@ -141,13 +146,20 @@ def _shot_sigma(level, gain, read, true, nodes, weights, curve, out):
             out[2, i] += moved * read
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(f8, f8, f8[::1], f8[::1], f8[::1], _CURVE, f8[::1], f8[::1])
 def _stored_shot(gain, read, true, nodes, weights, curve, mean, sigma):
     for i in range(len(true)):
         mean[i], sigma[i], _, _ = _stored_at(gain, read, true[i], nodes, weights, curve)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@part()
+def _step(i, ladder, known, gain, read, true, nodes, weights, curve):
+    mean, sigma, mean_slope, sigma_slope = _stored_at(gain, read, true[i], nodes, weights, curve)
+    ladder[i, 0], ladder[i, 1], ladder[i, 2], ladder[i, 3] = mean, sigma, mean_slope, sigma_slope
+    known[i] = True
+
+
+@part()
 def _stored_at(gain, read, true, nodes, weights, curve):
     """Mean and sigma of the stored value for one true value, and their slopes by the spread of the light."""
     spread = np.sqrt(gain * true + read)

@@ -23,12 +23,27 @@ References
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import (
+    FAST,
+    PLANE,
+    ROW,
+    b1,
+    f4,
+    i4,
+    i8,
+    kernel,
+    numbers,
+    part,
+    record,
+    tuple_of,
+    zeros,
+    zeros_2,
+)
 from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike
 from dustpan.core.noise.inverse import WIDE, invert
 from dustpan.core.noise.lanes import LANES, ZERO, alike, load, spread, store, store_totals, total, up
@@ -36,10 +51,9 @@ from dustpan.core.noise.lanes import LANES, ZERO, alike, load, spread, store, st
 UNIT = np.float32(0.02)  # noise that is so near to that of the print counts as that
 TIMES = 4  # that a mean is filtered, an even number: as if means were wrong by a tenth of what groups vary
 APART = 17  # numbers between neighbours in a group: patches that overlap are not put back one right after the other
-_FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
-@njit(**_FAST)
+@part(FAST)
 def _moments(g, mean, variance):
     """Mean and variance of each row of ``g``, from the differences to its first value."""
     for k in range(len(variance)):
@@ -55,7 +69,7 @@ def _moments(g, mean, variance):
         variance[k] = max(total(v) * np.float32(1 / GROUP) - off * off, ZERO) * np.float32(GROUP / (GROUP - 1))
 
 
-@njit(**_FAST)
+@part(FAST)
 def _choose(variance, cov, gains, worth, which, live):
     """Number the coefficients that are worth an estimate; how many they are, and in which planes.
 
@@ -77,7 +91,7 @@ def _choose(variance, cov, gains, worth, which, live):
     return n
 
 
-@njit(**_FAST)
+@part(FAST)
 def _aside(g, n, which, mean, out, off):
     """The chosen rows of ``g``, without ``mean``, and zeros up to a multiple of four; ``off``: what the mean is off."""
     for i in range(n):
@@ -94,7 +108,7 @@ def _aside(g, n, which, mean, out, off):
             store(out, i * GROUP + m, spread(ZERO))
 
 
-@njit(**_FAST)
+@part(FAST)
 def _covariance(x, n, factor, out):
     """Products of the first rows of ``x`` with each other, times ``factor``, into a matrix with rows `WIDE` apart."""
     f = spread(factor)
@@ -114,7 +128,7 @@ def _covariance(x, n, factor, out):
             out[i * WIDE + j] = out[j * WIDE + i]
 
 
-@njit(**_FAST)
+@part(FAST)
 def _filter(n, which, active, cov, gains, white, content, left, away, scratch):
     """What the estimate of n coefficients takes away of each, as a matrix, transposed; the trace of what it leaves.
 
@@ -157,7 +171,7 @@ def _filter(n, which, active, cov, gains, white, content, left, away, scratch):
     return trace
 
 
-@njit(**_FAST)
+@part(FAST)
 def _combine(matrix, n, shares, out):
     """The sum of the first n rows of a matrix in these shares."""
     for q in range(0, n, LANES):
@@ -167,14 +181,15 @@ def _combine(matrix, n, shares, out):
         store(out, q, s)
 
 
-@njit(**_FAST)
+@part(FAST)
 def _settle(n, away, left, off, which, mean, scratch):
     """Move the mean of each coefficient to where the noisy patches want it, which it is ``off``.
 
     With noise left in the guide the filter turns what has no content by a little; that is taken out again.
     """
     rest, other = scratch[0], scratch[1]
-    other[: n + LANES] = off[: n + LANES]
+    for i in range(n + LANES):
+        other[i] = off[i]
     for _ in range(TIMES // 2):
         _combine(away, n, other, rest)
         _combine(away, n, rest, other)
@@ -186,7 +201,7 @@ def _settle(n, away, left, off, which, mean, scratch):
         mean[which[i]] += rest[i]
 
 
-@njit(**_FAST)
+@part(FAST)
 def _together(n, which, noisy, away, mean, live, y):
     """The estimates of the chosen coefficients, into their rows of ``y``; others in ``live`` planes become the mean."""
     for i in range(0, n, 4):
@@ -215,13 +230,13 @@ def _together(n, which, noisy, away, mean, live, y):
                 store(y, k * GROUP + m, spread(mean[k]))
 
 
-@njit(**_FAST)
-def _levels(g, per_channel, mix, scale, scale_step, mean, to_group, back):
+@part(FAST)
+def _levels(g, mix, scale, scale_step, mean, to_group, back):
     """The noise of each channel at the group's mean colour, made transforms of the planes there and back.
 
     Returns its power, and whether it is the noise of the print as it is, so that nothing need be transformed.
     """
-    channels = len(per_channel)
+    channels = len(mix)
     last = scale.shape[1] - 1
     for k in range(channels):
         s = spread(ZERO)
@@ -248,7 +263,7 @@ def _levels(g, per_channel, mix, scale, scale_step, mean, to_group, back):
     return power / np.float32(channels), own
 
 
-@njit(**_FAST)
+@part(FAST)
 def _by_place(factor, apart, corners, middle, gains):
     """How much stronger the noise of a group is than the print's, into ``gains`` of each coefficient; of power, mean.
 
@@ -314,12 +329,39 @@ class Trust(NamedTuple):
     left: np.float32
 
 
-@njit(**_FAST)
-def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trust, sums, weights):
+@part(FAST)
+def _turn(mean, matrix):
+    """Mean patches of the planes of a group to those of the picture, in place."""
+    channels = len(matrix)
+    for i in range(SIDE * SIDE):
+        a, b, c = mean[i], ZERO, ZERO
+        if channels == 3:
+            b, c = mean[SIDE * SIDE + i], mean[2 * SIDE * SIDE + i]
+        for k in range(channels):
+            s = matrix[k, 0] * a
+            if channels == 3:
+                s += matrix[k, 1] * b + matrix[k, 2] * c
+            mean[k * SIDE * SIDE + i] = s
+
+
+_TAKES = (
+    ROW,
+    ROW,
+    tuple_of(Layout, i8),
+    tuple_of(Grid, i8),
+    i4[:, ::1],
+    i4[:, ::1],
+    record(GroupNoise, PLANE, PLANE, b1, PLANE, f4, ROW),
+    tuple_of(Trust, f4),
+    ROW,
+    ROW,
+)
+
+
+@kernel(*_TAKES, options=FAST)
+def estimate(noisy, guide, layout, grid, moves, chosen, noise, trust, sums, weights):
     """Estimate all groups of a grid of references.
 
-    per_channel : a tuple with one entry per channel; its length is part of its type, so that the sizes are known
-        when the kernel is compiled, which is what lets the loops vectorise.
     noisy, guide : flat opponent planes with this `Layout`. grid : a `Grid`; noise : `GroupNoise`; trust : `Trust`.
     moves : (n, 2) displacements. chosen : (references, GROUP) numbers of them.
     sums : flat sums with the same layout as ``noisy``; weights : of one plane, one entry per patch corner.
@@ -328,14 +370,14 @@ def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trus
     cols, step = grid.cols, grid.step
     cov, white = noise.cov, noise.white
     least, content, left = trust.least, trust.content, trust.left
-    channels = len(per_channel)
+    channels = len(noise.mix)
     size = SIDE * SIDE * channels
-    g, y = np.zeros(size * GROUP, np.float32), np.zeros((size + 1) * GROUP, np.float32)
-    active, aside = np.zeros((size + 3) * GROUP, np.float32), np.zeros((size + 3) * GROUP, np.float32)
-    away, scratch = np.zeros(WIDE * WIDE, np.float32), np.zeros((3, WIDE * WIDE), np.float32)
-    mean, variance, off = np.zeros(size + 1, np.float32), np.zeros(size, np.float32), np.zeros(WIDE + LANES, np.float32)
-    to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
-    which, corners = np.zeros(size + 3, np.int64), np.zeros(GROUP, np.int64)
+    g, y = zeros(size * GROUP), zeros((size + 1) * GROUP)
+    active, aside = zeros((size + 3) * GROUP), zeros((size + 3) * GROUP)
+    away, scratch = zeros(WIDE * WIDE), zeros_2(3, WIDE * WIDE)
+    mean, variance, off = zeros(size + 1), zeros(size), zeros(WIDE + LANES)
+    to_group, back = zeros_2(channels, channels), zeros_2(channels, channels)
+    which, corners = numbers(size + 3), numbers(GROUP)
     live = np.zeros(channels, np.bool_)
     gains, by = np.ones(size, np.float32), np.float32(1)
     worth = ZERO  # counts against the noise where that is strongest
@@ -348,9 +390,9 @@ def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trus
             corners[m] = corner + moves[k, 0] * stride + moves[k, 1]
         for c in range(channels):
             gather(guide[c * apart : (c + 1) * apart], stride, corners, g, 16 * c)
-        power, own = _levels(g, per_channel, noise.mix, noise.scale, noise.scale_step, mean, to_group, back)
+        power, own = _levels(g, noise.mix, noise.scale, noise.scale_step, mean, to_group, back)
         if not own:
-            remix(g, to_group, per_channel)
+            remix(g, to_group)
         if len(noise.factor):
             by = _by_place(noise.factor, apart, corners, stride + 1, gains)
         _moments(g, mean, variance)
@@ -363,16 +405,16 @@ def estimate(per_channel, noisy, guide, layout, grid, moves, chosen, noise, trus
                 if live[c]:
                     gather(noisy[c * apart : (c + 1) * apart], stride, corners, y, 16 * c)
             if not own:
-                remix(y, to_group, per_channel)
+                remix(y, to_group)
             _aside(g, n, which, mean, active, off)
             trace = _filter(n, which, active, cov, gains, white, content, left, away, scratch)
             _aside(y, n, which, mean, aside, off)
             _settle(n, away, left, off, which, mean, scratch)
             _together(n, which, aside, away, mean, live, y)
             if not own:
-                remix(y, back, per_channel)
+                remix(y, back)
         elif not own:
-            mean[:size] = np.dot(back, mean[:size].reshape(channels, SIDE * SIDE)).ravel()
+            _turn(mean, back)
         weight = np.float32(1) / ((max(trace, ZERO) + np.float32(size / GROUP)) * power * by)
         for m in range(GROUP):
             weights[corners[m]] += weight

@@ -107,7 +107,7 @@ PLANS = {
     Quality.EXACT: Plan(
         together=True,
         rounds=(
-            Round(step=6, size=8, radius=16, least=0.06, content=1.0, left=0.08),
+            Round(step=6, size=8, radius=16, least=0.10, content=1.0, left=0.08),
             Round(step=5, size=4, radius=16),
         ),
         threshold=(2.0, 2.0),
@@ -434,8 +434,8 @@ def _round(
     moves = displacements(r.radius)
     distance = np.empty(len(moves) * CHUNK, np.float32)
     chosen = np.empty((CHUNK, GROUP), np.int32)
-    count, most = np.empty(CHUNK, np.int32), np.full(CHUNK, ANY, np.float32)
-    per_channel, layout = (0,) * len(mix), Layout(weights.size, area.width)
+    count, most = np.empty(CHUNK, np.int32), np.full(CHUNK, ANY, np.float32).view(np.int32)
+    layout = Layout(weights.size, area.width)
     factor = work.factor_on(area)
     flat = np.empty(0, np.float32) if factor is None else factor.ravel()
     noise = GroupNoise(mix, model.covariance, model.white, scale, np.float32(scale_step), flat)
@@ -454,7 +454,7 @@ def _round(
             )  # fmt: skip
             at = Grid(y0, x0, *grid, r.step)
             sums = total.ravel(), weights.ravel()
-            estimate(per_channel, noisy.ravel(), seen.ravel(), layout, at, moves, chosen, noise, trust, *sums)
+            estimate(noisy.ravel(), seen.ravel(), layout, at, moves, chosen, noise, trust, *sums)
     out = np.empty_like(total)
     average(total, weights, seen, out)
     ys, xs = want.slices(area)

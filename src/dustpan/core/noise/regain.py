@@ -15,8 +15,9 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from dustpan.core.kernels import FAST, PLANE, kernel
 
 SIDE = 7
 REACH = SIDE // 2
@@ -59,7 +60,7 @@ def regain(plane: NDArray[np.float32], spectrum: NDArray[np.float32], share: flo
     return out
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@kernel(PLANE, PLANE, PLANE, options=FAST)
 def _convolve(plane, kernel, out):
     h, w = out.shape
     for y in range(h):

@@ -14,12 +14,11 @@ References
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import FAST, PLANE, PLANES, ROW, b1, empty, empty_2, f4, i8, kernel, part
 from dustpan.core.noise.dct8 import dct8, idct8
 
 ABREAST = 64  # blocks side by side in one strip
@@ -28,10 +27,9 @@ SPAN = 2 * ABREAST + 6  # px that a strip covers
 MIDDLE = 3  # px from the corner of a block to where its noise is asked for
 AT_A_TIME = 64  # rows between two looks at whether the work was cancelled
 WINDOW = np.kaiser(8, 2.0).astype(np.float32)
-FAST: Any = dict(fastmath=True, nogil=True, cache=True, error_model="numpy")
 
 
-@njit(**FAST)
+@part(FAST)
 def row_spectra(row, even, odd, out):
     """Row transforms of all blocks of a strip: row (SPAN) to out (8 * ABREAST)."""
     for i in range(ABREAST + 3):
@@ -50,7 +48,7 @@ def row_spectra(row, even, odd, out):
         ) = dct8(even[i], odd[i], even[i + 1], odd[i + 1], even[i + 2], odd[i + 2], even[i + 3], odd[i + 3])
 
 
-@njit(**FAST)
+@part(FAST)
 def column_spectra(rows, first, out):
     """Column transforms: eight rows of the ring from ``first`` on, to out (64 * ABREAST), frequency by frequency."""
     s = 8 * ABREAST
@@ -74,7 +72,7 @@ def column_spectra(rows, first, out):
         ) = dct8(r0[i], r1[i], r2[i], r3[i], r4[i], r5[i], r6[i], r7[i])
 
 
-@njit(**FAST)
+@part(FAST)
 def add_back(spec, window, columns, line, total, x, y):
     """Inverse transforms of one row of a strip's blocks, added to the sums.
 
@@ -133,7 +131,7 @@ def add_back(spec, window, columns, line, total, x, y):
                 odd[i + q] += b * line[(2 * q + 1) * ABREAST + i]
 
 
-@njit(**FAST)
+@part(FAST)
 def add_weights(weight, window, sums, x):
     """Add the weights of a strip's blocks to the sums (2, half a row) of even and odd columns."""
     for q in range(3, -1, -1):
@@ -144,7 +142,7 @@ def add_weights(weight, window, sums, x):
             sums[1, x + i + q] += b * weight[i]
 
 
-@njit(**FAST)
+@part(FAST)
 def _noise_at(spec, mix, scale, scale_step, factor, y, x, power):
     """Noise power of each opponent plane (relative to unclipped) per block of a row, from the blocks' mean colour.
 
@@ -169,7 +167,7 @@ def _noise_at(spec, mix, scale, scale_step, factor, y, x, power):
                 power[k, i] *= line[x + 2 * i] * line[x + 2 * i]
 
 
-@njit(**FAST)
+@part(FAST)
 def _shrink(spec, power, weight, spectrum, limit, keep_mean):
     """Zero the coefficients under the limit and weight each block by the inverse of the noise it kept."""
     for i in range(ABREAST):
@@ -194,7 +192,11 @@ def _shrink(spec, power, weight, spectrum, limit, keep_mean):
             spec[o + i] *= weight[i]
 
 
-@njit(**FAST)
+_SUMS = f4[:, :, :, :, ::1]
+_SETTINGS = (ROW, PLANE, f4, PLANE, PLANE, f4, b1, i8)  # from ``window`` to ``row_step``
+
+
+@kernel(PLANES, PLANES, *_SETTINGS, i8, i8, f4[:, :, :, ::1], _SUMS, options=FAST)
 def _slide(
     planes, factor, window, spectrum, limit, mix, scale, scale_step, keep_mean, row_step, first, last, rings, sums
 ):
@@ -206,12 +208,12 @@ def _slide(
     strips, half = rings.shape[0], sums.shape[4]
     total, weights = sums[0], sums[1]
     row_weights = np.empty((n, 2, half), np.float32)
-    spec = np.empty((n, 64 * ABREAST), np.float32)
-    power = np.empty((n, ABREAST), np.float32)
-    weight = np.empty(ABREAST, np.float32)
-    columns = np.empty(64 * ABREAST, np.float32)
-    line = np.empty(8 * ABREAST, np.float32)
-    even, odd = np.empty(ABREAST + 3, np.float32), np.empty(ABREAST + 3, np.float32)
+    spec = empty_2(n, 64 * ABREAST)
+    power = empty_2(n, ABREAST)
+    weight = empty(ABREAST)
+    columns = empty(64 * ABREAST)
+    line = empty(8 * ABREAST)
+    even, odd = empty(ABREAST + 3), empty(ABREAST + 3)
     for y in range(first, last, row_step):
         row_weights[:] = 0
         for s in range(strips):
@@ -233,7 +235,7 @@ def _slide(
                         target[i] += window[r] * source[i]
 
 
-@njit(**FAST)
+@kernel(_SUMS, PLANES, options=FAST)
 def divide(sums, out):
     """Totals over weights, even and odd columns laid beside each other again: (2, C, h, 2, w / 2) to (C, h, w)."""
     n, h, _ = out.shape
@@ -281,7 +283,8 @@ def sliding_dct(
     n, rows, cols = padded.shape
     rings = np.empty((strips, n, 8, 8 * ABREAST), np.float32)
     sums = np.zeros((2, n, rows, 2, cols // 2), np.float32)
-    settings = (WINDOW, spectrum, np.float32(threshold**2), mix, scale, np.float32(scale_step), keep_mean, row_step)
+    powers, limit = np.ascontiguousarray(spectrum), np.float32(threshold**2)
+    settings = (WINDOW, powers, limit, mix, scale, np.float32(scale_step), keep_mean, row_step)
     at = fitted(factor, rows, cols)
     for first in range(0, rows - 7, AT_A_TIME):
         check()
@@ -310,7 +313,7 @@ def half_size(planes: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
-@njit(**FAST)
+@kernel(PLANES, PLANES, options=FAST)
 def _halve(planes, out):
     n, h, w = out.shape
     for c in range(n):
@@ -331,11 +334,11 @@ def half_spectrum(spectrum: NDArray[np.float32]) -> NDArray[np.float32]:
     return (both * box[:, None] * box).reshape(-1, 64).astype(np.float32)
 
 
-@njit(**FAST)
+@kernel(PLANES, PLANES, options=FAST)
 def replace_low_band(fine, coarse):
     """Add to ``fine`` (C, h, w) the bilinear enlargement of coarse - half_size(fine), in place."""
     n, h, w = coarse.shape
-    d = np.empty((h + 2, w + 2), np.float32)
+    d = empty_2(h + 2, w + 2)
     for c in range(n):
         f = fine[c]
         for y in range(h):

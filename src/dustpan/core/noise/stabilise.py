@@ -16,20 +16,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour import opponent_matrix
+from dustpan.core.kernels import EXACT, PLANE, PLANES, ROW, empty, kernel, part, seen
 from dustpan.core.noise.blocks import CELL, cell_means
 from dustpan.core.noise.model import NODES, WEIGHTS, ChannelNoise
 
 TABLE = 4096
 AT_A_TIME = 64 * CELL  # rows
 SCALE_STEPS = 1024
-_FAST: Any = dict(nogil=True, cache=True, fastmath={"contract", "nsz", "arcp"}, error_model="numpy")
+_FAST = EXACT | {"fastmath": {"contract", "nsz", "arcp"}}
 
 
 @dataclass(frozen=True)
@@ -136,7 +135,7 @@ def make_stabiliser(noise: Sequence[ChannelNoise]) -> Stabiliser:
     return Stabiliser(forward, backward, low, step, usual, scale, float(scale_step))
 
 
-@njit(**_FAST)
+@part(_FAST)
 def _look_up(table, line):
     """Replace positions in a table, clipped to it, by the values there."""
     top = np.float32(len(table) - 2)
@@ -147,11 +146,11 @@ def _look_up(table, line):
         line[x] = table[k] + f * (table[k + np.uint32(1)] - table[k])
 
 
-@njit(**_FAST)
+@kernel(seen(PLANES), PLANE, PLANE, PLANES, options=_FAST)
 def _forward(pixels, table, mix, out):
     h, w, n = pixels.shape
     entries = np.float32(table.shape[1] - 2)
-    line = np.empty(w, np.float32)
+    line = empty(w)
     for y in range(h):
         source = pixels[y]
         for c in range(n):
@@ -168,10 +167,10 @@ def _forward(pixels, table, mix, out):
                         target[x] += f * line[x]
 
 
-@njit(**_FAST)
+@kernel(PLANES, PLANE, ROW, ROW, PLANE, PLANES, options=_FAST)
 def _backward(planes, table, low, step, mix, out):
     n, h, w = planes.shape
-    line = np.empty(w, np.float32)
+    line = empty(w)
     for y in range(h):
         target = out[y]
         for c in range(n):

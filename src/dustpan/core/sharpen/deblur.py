@@ -22,12 +22,12 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.fact import Asked, Carry, FactKind
 from dustpan.core.hits import Hits
+from dustpan.core.kernels import PLANE, kernel
 from dustpan.core.language import mark, say
 from dustpan.core.noise.calm import calm_luma
 from dustpan.core.noise.dct8 import DCT_8
@@ -131,7 +131,7 @@ def raised(taps: Plane, spectrum: NDArray) -> NDArray[np.float32]:
     return np.einsum("uy,yx,vx->uv", waves, answer * noise, waves).astype(np.float32).ravel()
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
+@kernel(PLANE, PLANE)
 def _filtered(plane, taps):
     """A plane without its rim, filtered."""
     n = taps.shape[0]

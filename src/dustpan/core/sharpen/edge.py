@@ -12,9 +12,9 @@ from collections.abc import Callable
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import PLANE, ROW, f4, kernel
 from dustpan.core.language import mark
 from dustpan.core.noise.calm import CALM
 from dustpan.core.noise.measure import NOISE_PRINT
@@ -69,7 +69,7 @@ def reach(p: EdgeSharpenParams) -> int:
     return int(np.ceil(p.radius * CUT)) + WINDOW + 6
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE)
 def _steepness(plane):
     """Length of the gradient, per px; the values at an edge go on beyond it."""
     h, w = plane.shape
@@ -88,7 +88,7 @@ def _steepness(plane):
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, PLANE, PLANE, PLANE, f4)
 def _room(own, soft, low, high, amount):
     """The amount, less where it would make an edge steeper than the pixel grid can show."""
     out = np.empty_like(own)
@@ -102,7 +102,7 @@ def _room(own, soft, low, high, amount):
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, PLANE, ROW)
 def _weight(detail, level, bound):
     """0 for detail up to the bound of its level, 1 from twice the bound up."""
     h, w = detail.shape

@@ -12,9 +12,9 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import PLANE, f4, kernel
 from dustpan.core.smooth import gaussian, reach_of
 
 WINDOW = 7  # px
@@ -51,7 +51,7 @@ def room(share: NDArray) -> NDArray[np.float32]:
     return np.clip((PLATEAU - share) / np.float32(PLATEAU - TEXTURE), 0, 1)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, PLANE, PLANE, PLANE, PLANE)
 def _at_ends(calm, low, high, top, bottom):
     h, w = calm.shape
     whole = np.float32((2 * AROUND + 1) ** 2)
@@ -86,7 +86,7 @@ def guard(
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, PLANE, PLANE, f4, f4, PLANE)
 def _guard(sharpened, low, high, light, dark, out):
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):

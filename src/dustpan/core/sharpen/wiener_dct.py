@@ -9,17 +9,18 @@ References
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from dustpan.core.noise.dct8 import dct8, idct8
+from dustpan.core.kernels import PLANE, ROW, empty_2, kernel, part
+from dustpan.core.noise.dct8 import exact_dct8 as dct8
+from dustpan.core.noise.dct8 import exact_idct8 as idct8
 from dustpan.core.noise.sliding_dct import MIDDLE
 
 Plane = NDArray[np.float32]
 SIDE, EVERY = 8, 2  # px of a block, and px between blocks
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
+@part()
 def _forward(plane, y, x, out):
     for i in range(SIDE):
         r, o = plane[y + i, x : x + SIDE], out[i]
@@ -29,7 +30,7 @@ def _forward(plane, y, x, out):
         c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7] = dct8(c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7])
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
+@part()
 def _back(block):
     for j in range(SIDE):
         c = block[:, j]
@@ -39,10 +40,10 @@ def _back(block):
         r[0], r[1], r[2], r[3], r[4], r[5], r[6], r[7] = idct8(r[0], r[1], r[2], r[3], r[4], r[5], r[6], r[7])
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=False)
+@kernel(PLANE, PLANE, PLANE, ROW, PLANE, PLANE, PLANE)
 def _shrink(noisy, pilot, variance, scale, factor, sums, weights):
     h, w = noisy.shape
-    a, b = np.empty((SIDE, SIDE), np.float32), np.empty((SIDE, SIDE), np.float32)
+    a, b = empty_2(SIDE, SIDE), empty_2(SIDE, SIDE)
     last = len(scale) - 1
     for y in range(0, h - SIDE + 1, EVERY):
         for x in range(0, w - SIDE + 1, EVERY):

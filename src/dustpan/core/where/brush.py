@@ -10,9 +10,9 @@ from collections.abc import Callable, Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import PLANE, f4, f8, i8, kernel
 from dustpan.core.language import mark
 from dustpan.core.params import PX, Params, Stroke, number, strokes
 from dustpan.core.stage import INPUT, Context, Stage
@@ -34,7 +34,7 @@ class BrushParams(Params):
     )  # fmt: skip
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, i8, i8, f8, f8, f4, f4, f4, f4)
 def _dab(layer, y0, x0, cy, cx, radius, soft, opacity, flow):
     """Bring a layer that begins at (y0, x0) nearer to the opacity under one dab."""
     h, w = layer.shape

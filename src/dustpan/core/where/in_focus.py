@@ -21,12 +21,12 @@ from threading import Lock
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from dustpan.core.between import between
 from dustpan.core.colour import luma
 from dustpan.core.fact import Asked, FactKind, Scope
+from dustpan.core.kernels import FAST, PLANE, ROW, empty, i8, kernel
 from dustpan.core.language import mark
 from dustpan.core.noise.evened import even_noise, made_noise, quieter
 from dustpan.core.noise.measure import NOISE_PRINT
@@ -104,12 +104,12 @@ def _model(spectrum: NDArray, halved: bool) -> tuple[NDArray, NDArray]:
     return models, (bands * noise).sum((1, 2)) / n**2 * (0.25 if halved else 1)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel(PLANE, PLANE, ROW, i8, PLANE, options=FAST)
 def _best(energy, inverse, offset, blurs, out):
     """For every place and blur the best of all contrasts and noises."""
     places, bands = energy.shape
     variants = len(offset) // blurs
-    fit = np.empty(blurs, np.float32)
+    fit = empty(blurs)
     for i in range(places):
         best = out[i]
         best[:] = np.float32(1e30)

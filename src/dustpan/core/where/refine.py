@@ -16,9 +16,9 @@ from collections.abc import Callable
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from dustpan.core.kernels import PLANE, f4, kernel
 from dustpan.core.sharpen.halo_guard import largest
 from dustpan.core.smooth import gaussian, guided
 from dustpan.core.smooth import reach_of as blur_reach
@@ -47,7 +47,7 @@ def _disc(radius: int) -> NDArray[np.uint8]:
     return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1,) * 2).astype(np.uint8)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel(PLANE, PLANE, f4)
 def _scan(way, cost, most):
     """Shortest ways from where ``way`` is 0, scanned to and fro until nothing changes; none longer than ``most``."""
     h, w = way.shape

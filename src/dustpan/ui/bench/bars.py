@@ -164,6 +164,16 @@ class BottomLine(_Strip):
         self.row.addWidget(self.pixel, 1)
         for w in (self.facts, self.state, self.progress, self.stop):
             self.row.addWidget(w)
+        self._before = ""  # what the state was before something had to be compiled
+
+    def show_compiling(self, name: str) -> None:
+        """Tell that a kernel has to be compiled before the work goes on; "" when it is there."""
+        words = self.tr("compiling a part of Dustpan, only this once …")
+        if name and self.state.text() != words:
+            self._before = self.state.text()
+            self.state.setText(words)
+        elif not name and self.state.text() == words:
+            self.state.setText(self._before)
 
     def show_verdict(self, verdict: Verdict | None) -> None:
         """Write the figures; a dash for what cannot be measured."""
