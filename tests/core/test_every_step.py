@@ -32,6 +32,7 @@ SIZE = (150, 171)  # two tiles across, and no multiple of anything
 EVERY = pytest.mark.parametrize("kind", STEPS, ids=lambda k: k.id)
 
 
+OF_COLOUR = {"neutral-blacks"}  # of colours alone, so that greys have nothing for them
 TELL = {"deblur": {"kind": "round"}}  # what is told to those that find nothing to do in the pictures here
 
 
@@ -152,9 +153,9 @@ def test_it_does_something_and_keeps_the_size(kind: StepKind, pictures: dict[Kin
             result = r.render(Sweep((strong(kind),)))
         assert result.shape[:2] == picture.size
         assert np.isfinite(result).all()
-        nothing_found = kind.hits is not None  # an ordinary answer
+        nothing_found = kind.hits is not None and kind.id not in TELL  # an ordinary answer
         changed = result.shape != picture.pixels.shape or (result != picture.pixels).any()
-        assert changed or nothing_found or picture.kind is Kind.MONO
+        assert changed or nothing_found or (kind.id in OF_COLOUR and picture.kind is Kind.MONO)
 
 
 @EVERY
@@ -210,11 +211,10 @@ def test_it_refuses_the_kinds_that_it_does_not_take(kind: StepKind) -> None:
 DARK = np.zeros((8, 8), np.float32)
 
 
-@EVERY
+@pytest.mark.parametrize("kind", [k for k in STEPS if finder_of(k)], ids=lambda k: k.id)
 def test_what_it_finds_can_be_asked_for(kind: StepKind, pictures: dict[Kind, Picture]) -> None:
     finder = finder_of(kind)
-    if finder is None:
-        return
+    assert finder is not None
     for picture in fitting(kind, pictures):
         with Renderer(picture) as r:
             found = finder.hits({fact: r.fact(fact, Sweep()) for fact in finder.facts})

@@ -255,7 +255,8 @@ def suggested(kind: Kind = Kind.RGB) -> Sweep:
 def with_first_steps(sweep: Sweep, kind: Kind) -> Sweep:
     """A sweep that has what makes a picture of a sensor's samples; put at its natural place where it was left out."""
     for step in first_steps(kind):
-        if not any(s.name == step.name for s in sweep.steps):
+        kept = {s.raw.get("step") for s in sweep.steps if isinstance(s, KeptStep)}  # a newer one of its kind, as it was
+        if not any(isinstance(s, Step) and s.kind.id == step.kind.id for s in sweep.steps) and step.kind.id not in kept:
             sweep, _ = sweep.added(step)
     return sweep
 

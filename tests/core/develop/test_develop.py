@@ -21,7 +21,7 @@ from dustpan.core.files import open_picture, save_picture
 from dustpan.core.jobs.one import State, Task, run
 from dustpan.core.picture import Kind, Picture, Sensor
 from dustpan.core.render.renderer import Renderer
-from dustpan.core.sweep import Sweep, make_step, suggested, with_first_steps
+from dustpan.core.sweep import Sweep, make_step, suggested, sweep_from_json, with_first_steps
 from dustpan.demo.raw_camera import RGGB, SIX_BY_SIX, Exposure, counts, seen, shot
 from tests.core.files.make import mosaic_dng, write
 from tests.scenes import desk
@@ -123,6 +123,9 @@ def test_an_order_that_cannot_work_is_refused(tmp_path: Path) -> None:
             r.render(Sweep((make_step("develop"), make_step("develop"))))
     assert [s.name for s in with_first_steps(Sweep((make_step("noise"),)), Kind.MOSAIC).steps] == ["Develop", "Noise"]
     assert with_first_steps(suggested(), Kind.RGB) == suggested()
+    newer = {"step": "develop", "version": 999, "params": {"moonlight": 1}}
+    kept = sweep_from_json({"dustpan_sweep": 1, "steps": [newer]})
+    assert with_first_steps(kept, Kind.MOSAIC) == kept  # one is there, if none that can run here
 
 
 @pytest.mark.parametrize("pattern", [RGGB, SIX_BY_SIX], ids=["RGGB", "six by six"])

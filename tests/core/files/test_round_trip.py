@@ -276,3 +276,27 @@ def test_of_several_pages_one_is_chosen(tmp_path: Path) -> None:
     assert third.notices == ()
     with pytest.raises(FileProblem, match="it has 3 pages, so there is no page 4"):
         open_picture(tmp_path / "a.tif", Opening(part=4))
+
+
+@pytest.mark.parametrize(
+    ("source", "target", "depth"),
+    [
+        ("a.jpg", "b.tif", Depth.SIXTEEN),
+        ("a.jpg", "b.png", Depth.SIXTEEN),
+        ("a.jpg", "b.webp", Depth.EIGHT),
+        ("a.png", "b.png", Depth.EIGHT),
+        ("a.tif", "b.tif", Depth.EIGHT),
+    ],
+)
+def test_what_leaves_eight_bits_for_a_format_that_holds_more_gets_more(
+    tmp_path: Path, source: str, target: str, depth: Depth
+) -> None:
+    pixels = np.random.default_rng(1).integers(0, 256, (32, 40, 3)).astype(np.uint8)
+    save_picture(from_array(pixels), tmp_path / source)
+    picture = open_picture(tmp_path / source)
+    save_picture(picture, tmp_path / target)
+    assert open_picture(tmp_path / target).depth is depth
+    if depth is Depth.SIXTEEN:
+        save_picture(picture, tmp_path / target, ExportOptions(Depth.EIGHT))
+        assert open_picture(tmp_path / target).depth is Depth.EIGHT
+        np.testing.assert_array_equal(open_picture(tmp_path / target).pixels, picture.pixels)

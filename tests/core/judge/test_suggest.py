@@ -27,6 +27,15 @@ def test_the_noise_asked_for_is_left(picture: Picture, wanted: float) -> None:
     assert f"{wanted:.0f} %" in found.why
 
 
+@pytest.mark.parametrize("channels", [1, 3])
+def test_a_picture_without_colour_gets_no_strength_for_it(noisy: np.ndarray, channels: int) -> None:
+    grey = noisy.mean(2, keepdims=True).repeat(channels, 2).astype(np.float32)
+    with Renderer(from_array(grey)) as r:
+        (step,) = suggest(r).steps
+    assert step.params.colour == 0
+    assert step.params.luminance > 0.3
+
+
 def test_less_noise_asked_for_takes_more_strength(picture: Picture) -> None:
     with Renderer(picture) as r:
         strengths = [suggest(r, w).steps[0].params.luminance for w in (60, 40, 20)]

@@ -213,7 +213,7 @@ def save_picture(
     target = format_of(path)
     if picture.kind.of_sensor:
         raise FileProblem(path, "the picture has not been developed; add the step Develop")
-    depth = best_depth(target, options.depth or picture.depth)
+    depth = best_depth(target, options.depth) if options.depth else usual_depth(target, picture)
     if options.depth and depth is not options.depth:
         raise FileProblem(path, "{0} cannot hold {1}", target.name, _depth_name(options.depth))
     if max(picture.size) > target.largest_side:
@@ -276,6 +276,16 @@ def best_depth(target: FileFormat, wanted: Depth) -> Depth:
     if wanted in target.depths:
         return wanted
     return target.depths[-1] if wanted is Depth.FLOAT else target.depths[0]
+
+
+def usual_depth(target: FileFormat, picture: Picture) -> Depth:
+    """The depth that a picture is written with where none is asked for.
+
+    That of its own file; 16 bits of one with 8 that changes to a format that holds more, for what was cleaned has steps
+    in between.
+    """
+    more = picture.source.format and picture.source.format != target.name and Depth.SIXTEEN in target.depths
+    return Depth.SIXTEEN if picture.depth is Depth.EIGHT and more else best_depth(target, picture.depth)
 
 
 def _depth_name(depth: Depth) -> str:

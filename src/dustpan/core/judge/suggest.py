@@ -23,6 +23,7 @@ from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep, first_steps, make_step
 
 WANTED = 20.0  # percent of the noise that was
+COLOURLESS = 1e-6  # of the luminance's noise power, up to which there is none of colour
 
 
 @dataclass(frozen=True)
@@ -59,7 +60,8 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     if moments[0, 0] <= 0:
         return Suggestion((*first, whole), say("As strong as it was measured: nothing flat to tune the strengths on."))
     luminance, colour = (lowest_strength(m, wanted / 100) for m in moments)
-    step = make_step("noise", {"luminance": luminance, "colour": colour if noise.channels > 1 else luminance})
+    grey = moments[1, 0] <= COLOURLESS * moments[0, 0]  # it gets no strength for what it has not
+    step = make_step("noise", {"luminance": luminance, "colour": 0.0 if grey else colour})
     cancel.check()
     found, untouched = (judge_sweep(renderer, s, cancel) for s in (Sweep((*first, step)), before_it))
     if worse := found.worsens(untouched):

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dustpan.core.files import ExportOptions, FileFormat, format_of, writable
-from dustpan.core.files.registry import best_depth
+from dustpan.core.files.registry import usual_depth
 from dustpan.core.jobs.one import Outcome, State, same_file
 from dustpan.core.picture import Depth
 from dustpan.ui.dialogs.output_rows import OutputPreview, OutputRows
@@ -139,7 +139,7 @@ class ExportDialog(QDialog):
         self.depths.clear()
         for d in f.depths:
             self.depths.addItem(d.words, d.value)
-        best = best_depth(f, self.document.picture.depth)
+        best = usual_depth(f, self.document.picture)
         self.depths.setCurrentIndex(self.depths.findData(best.value))
         for w in (self.quality_label, self.quality, self.quality_box):
             w.setEnabled(f.lossy)
