@@ -195,6 +195,40 @@ def test_what_arrives_after_closing_is_let_go(bench: Bench, lamp: Path) -> None:
     assert bench.window.files.documents == []
 
 
+STAGES = ("opened", "measured", "drafted", "placed", "probe_ready", "pixels_ready", "judged", "done")
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("stage", STAGES)
+def test_a_bench_is_rebuilt_at_every_stage_of_an_opening(bench: Bench, lamp: Path, stage: str) -> None:
+    """What the old one still waited for arrives at the new one, and nowhere else."""
+    window, rebuilt = bench.window, []
+
+    def rebuild(*about: object) -> None:
+        if not rebuilt:
+            rebuilt.append(window.bench)
+            window.rebuild()
+
+    getattr(window.jobs, stage).connect(rebuild)
+    window.open_files([lamp])
+    bench.bot.waitUntil(lambda: bool(rebuilt), timeout=60_000)
+    bench.wait()
+    assert window.bench is not rebuilt[0]
+    bench.bot.waitUntil(lambda: window.bench.bottom.state.text() == "exact", timeout=60_000)
+    assert window.document.verdict is not None
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("stage", STAGES)
+def test_a_window_is_closed_at_every_stage_of_an_opening(bench: Bench, lamp: Path, stage: str) -> None:
+    window, closed = bench.window, []
+    getattr(window.jobs, stage).connect(lambda *about: closed or closed.append(window.close()))
+    window.open_files([lamp])
+    bench.bot.waitUntil(lambda: bool(closed), timeout=60_000)
+    bench.bot.wait(50)  # what is on its way arrives at nobody
+    assert closed == [True]
+
+
 # ---------------------------------------------------------------- kept work
 
 

@@ -367,6 +367,7 @@ class Window(QMainWindow):
         if app is not None:
             app.removeEventFilter(self.bench)
         self._safety.stop()
+        self.bench.let_go()
         self.jobs.stop()
         self.files.close_all()
         self.preferences.maximised = self.isMaximized()

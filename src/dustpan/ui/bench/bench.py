@@ -50,9 +50,13 @@ class Bench(BenchParts):
         self.go_to = GoTo(self.showing, self._links)
         self.showing.told.connect(self.notice.tell)
 
+    def let_go(self) -> None:
+        """Wait for nothing any more: what was asked for arrives at nobody."""
+        self._links.cut()
+
     def retire(self) -> None:
         """Let go of what outlives it, before it is replaced."""
-        self._links.cut()
+        self.let_go()
         self.palette_.deleteLater()
         self.deleteLater()
 
