@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -15,13 +16,13 @@ from dustpan.core.colour import decode, encode
 from dustpan.core.defects.hot_pixels import HOT, HotPixelsParams, filled
 from dustpan.core.defects.peaks import AROUND, SURE, find
 from dustpan.core.defects.unmix import unmix
-from dustpan.core.develop.demosaic import linear
+from dustpan.core.develop.demosaic import by_edges, linear
 from dustpan.core.files import open_picture
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
-from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels
+from dustpan.demo.raw_camera import RGGB, Exposure, counts, seen, shot, with_hot_pixels
 from tests.core.files.make import fits, mosaic_dng, write
 from tests.scenes import desk, noisy_b, noisy_c
 
@@ -91,6 +92,19 @@ def test_the_same_is_found_however_it_is_cut() -> None:
     for other in others:
         again = {tuple(p) for p in other.at[other.chosen(SURE)].tolist()}
         assert len(sure & again) > 0.97 * len(sure | again)
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("by", [linear, by_edges])
+def test_small_stars_of_a_demosaiced_field_stay(by: Callable[..., np.ndarray]) -> None:
+    """As sharp as optics make them, some of them saturated, in a file that says nothing of its curve."""
+    for seed in (115, 101):
+        field = np.minimum(exposed(stars(1.5, seed), seed + 1), 60000) / 60000
+        whole = Region(0, 0, *SIZE)
+        colours = np.clip(by(field.astype(np.float32), whole, whole, RGGB), 0, 1)
+        picture = from_array(np.rint(65535 * colours).astype(np.uint16))
+        with Renderer(picture) as r:
+            assert np.array_equal(r.render(Sweep((make_step("hot-pixels"),))), picture.pixels)
 
 
 def raw(folder: Path, share: float) -> tuple[Picture, np.ndarray, np.ndarray]:

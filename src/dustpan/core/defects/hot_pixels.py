@@ -36,6 +36,7 @@ REACH = 12  # px that filling reads around a hit
 NEAR = 3  # px: how far samples of the same colour may lie that one is filled from
 LOCAL = 6.0  # px, sigma of the local mean that brings the colours of a mosaic to one brightness
 CLICK = 2.5  # px around a hit that a click means
+UNSURE = 0.04  # of a peak, by which its neighbours are told from a demosaiced picture: small stars near saturation
 SAMPLE, MOST_SAMPLES = 256, 24  # px and number of the tiles that a demosaiced picture is unmixed on
 COARSE = 16  # mean step of a JPEG from which single pixels are marks of the compression
 LEAST_LIGHT, LEAST_ENCODED = 3e-5, 0.4 / 255  # sigma that rounding leaves
@@ -153,8 +154,8 @@ def _measure(asked: Asked) -> Found:
         mixing = unmix(_tiles(asked))
         if mixing is not None:
             of_samples = partial(_samples, mixing)
-            return Found((_both(asked, of_samples, TWO, in_light=True),), (None,), mixing)
-        found = tuple(_both(asked, partial(_channel, c), (), asked.scale is not None) for c in range(3))
+            return Found((_both(asked, of_samples, TWO, in_light=True, unsure=UNSURE),), (None,), mixing)
+        found = tuple(_both(asked, partial(_channel, c), (), asked.scale is not None, UNSURE) for c in range(3))
         bright, dark = (sum(pair[k].peaked for pair in found) for k in (0, 1))
         frame = asked.scale is not None and asked.scale.from_sky
         if not frame and bright < SKY_LIKE * dark:  # what peaks up and down alike is texture
@@ -181,7 +182,9 @@ def _samples(mixing: Mixing, light: Plane, y0: int) -> Plane:
     return one_brightness(samples_of(light, mixing, y0, 0), ((0, 1), (2, 3)), y0)
 
 
-def _both(asked: Asked, plane_of: PlaneOf, same: tuple[tuple[int, int], ...], in_light: bool) -> tuple[Peaks, Peaks]:
+def _both(
+    asked: Asked, plane_of: PlaneOf, same: tuple[tuple[int, int], ...], in_light: bool, unsure: float = 0.0
+) -> tuple[Peaks, Peaks]:
     """Bright and dark peaks of a plane that is made of each strip.
 
     ``in_light`` : on light, as sensors have it; else on encoded values, where noise is more even.
@@ -194,7 +197,7 @@ def _both(asked: Asked, plane_of: PlaneOf, same: tuple[tuple[int, int], ...], in
             yield strip.y0, strip.y1, np.ascontiguousarray(sign * plane, np.float32)
 
     least = LEAST_LIGHT if in_light else LEAST_ENCODED
-    return peaks.find(partial(strips, 1), same, least), peaks.find(partial(strips, -1), same, least)
+    return peaks.find(partial(strips, 1), same, least, unsure), peaks.find(partial(strips, -1), same, least, unsure)
 
 
 def _tiles(asked: Asked) -> list[NDArray[np.float32]]:

@@ -149,18 +149,20 @@ def _limits(seen: _Seen, strong: float) -> tuple[float, float, float]:
     return single, pair, cluster if least[2] > LEAST_CLUSTER else 0.0
 
 
-def _scores(seen: _Seen, limits: tuple[float, float, float]) -> NDArray[np.float32]:
+def _scores(seen: _Seen, limits: tuple[float, float, float], unsure: float) -> NDArray[np.float32]:
     """(n, 3) how sure each is: the lesser of its height and of how far it is narrower than each limit, in σ."""
     out = np.zeros((len(seen.height), 3), np.float32)
     for n, (ratio, limit, count) in enumerate(zip(seen.ratios, limits, NEIGHBOURS, strict=True)):
         if limit > 0:
-            spread = seen.sigma * np.sqrt(limit * limit + 1.3 / count)
+            spread = np.hypot(seen.sigma * np.sqrt(limit * limit + 1.3 / count), unsure * seen.height)
             narrower = (limit * seen.height - ratio) / spread
             out[:, n] = np.where(seen.alone, np.minimum(seen.height / seen.sigma, SURE / SHARP * narrower), 0)
     return np.maximum(out, 0)
 
 
-def find(strips: Strips, same: tuple[tuple[int, int], ...] = (), least_sigma: float = 0.0) -> Peaks:
+def find(
+    strips: Strips, same: tuple[tuple[int, int], ...] = (), least_sigma: float = 0.0, unsure: float = 0.0
+) -> Peaks:
     """Narrow peaks of a plane.
 
     Parameters
@@ -168,8 +170,8 @@ def find(strips: Strips, same: tuple[tuple[int, int], ...] = (), least_sigma: fl
     strips : gives the plane from top to bottom: for each strip the first and last row that it stands for, and the rows
         from `AROUND` above to `AROUND` below as far as there are any; light, or what noise is even in.
     same : in a mosaic, where neighbours of the same colour lie; a defect has to stand out from them as well.
-
     least_sigma : that noise is taken to have anywhere: what rounding leaves.
+    unsure : share of a peak's height that its neighbours are uncertain by, where samples were reckoned back.
 
     Returns
     -------
@@ -190,7 +192,7 @@ def find(strips: Strips, same: tuple[tuple[int, int], ...] = (), least_sigma: fl
         peaked = peaked or float(seen.top.sum()) / max(pixels, 1)
         found = _limits(seen, STRONG)
         limits = tuple(max(a, b) for a, b in zip(limits, found, strict=True))  # type: ignore[assignment]
-        scores = _scores(seen, limits)
+        scores = _scores(seen, limits, unsure)
         rows = np.column_stack([scores.max(1, initial=0), scores, seen.height, seen.sigma]).astype(np.float32)
         new = False
         for place, row in zip(map(tuple, seen.at.tolist()), rows, strict=True):
