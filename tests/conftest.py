@@ -89,6 +89,24 @@ def renderer(picture: Picture) -> Iterator[Renderer]:
 
 
 @pytest.fixture
+def command_line(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture) -> Callable[..., tuple[int, str, str]]:
+    """The command line in this process: its exit code, and what it prints and says."""
+    from dustpan.cli import main as cli
+
+    def call(*words: str | Path) -> tuple[int, str, str]:
+        monkeypatch.setattr("sys.argv", ["dustpan", *map(str, words)])
+        code = 0
+        try:
+            cli.main()
+        except SystemExit as end:
+            code = int(end.code or 0)
+        out, err = capsys.readouterr()
+        return code, out, err
+
+    return call
+
+
+@pytest.fixture
 def small_demo(monkeypatch: pytest.MonkeyPatch) -> None:
     """The demo scenes at a small size, so that making them takes a moment only."""
     from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, shell_drawer, star_field

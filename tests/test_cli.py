@@ -12,7 +12,6 @@ import numpy as np
 import pytest
 import tifffile
 
-from dustpan.cli import main as cli
 from dustpan.core.files import open_picture, save_picture
 from dustpan.core.jobs import one
 from dustpan.core.picture import Depth, Picture, from_array, to_samples
@@ -25,18 +24,8 @@ Run = Callable[..., tuple[int, str, str]]
 
 
 @pytest.fixture
-def run(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture) -> Run:
-    def call(*words: str | Path) -> tuple[int, str, str]:
-        monkeypatch.setattr(sys, "argv", ["dustpan", *map(str, words)])
-        code = 0
-        try:
-            cli.main()
-        except SystemExit as end:
-            code = int(end.code or 0)
-        out, err = capsys.readouterr()
-        return code, out, err
-
-    return call
+def run(command_line: Run) -> Run:
+    return command_line
 
 
 @pytest.fixture

@@ -11,7 +11,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from dustpan.cli import main as cli
 from dustpan.core.files import save_picture
 from dustpan.core.picture import from_array
 
@@ -32,17 +31,11 @@ def child(*words: str | Path, seconds: float = SECONDS, wants: str = "-m") -> su
 
 
 @pytest.fixture
-def run(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture) -> Run:
-    """The command line in this process: its exit code, and all that it says."""
+def run(command_line: Callable[..., tuple[int, str, str]]) -> Run:
+    """The command line in this process: its exit code, and all that it says, which is no traceback."""
 
     def call(*words: str | Path) -> tuple[int, str]:
-        monkeypatch.setattr(sys, "argv", ["dustpan", *map(str, words)])
-        code = 0
-        try:
-            cli.main()
-        except SystemExit as end:
-            code = int(end.code or 0)
-        out, err = capsys.readouterr()
+        code, out, err = command_line(*words)
         assert "Traceback" not in err + out
         return code, out + err
 
