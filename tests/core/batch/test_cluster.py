@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 from distributed import LocalCluster
+from distributed.core import Status
 
 from dustpan.core.batch.batch import prepare, run_batch
 from dustpan.core.batch.doers import Cluster
@@ -24,8 +25,8 @@ def scheduler() -> Iterator[LocalCluster]:
     yield cluster
     try:
         cluster.close()
-    except KeyError:  # of a worker that was killed and is not in its list any more; closed the second time
-        cluster.close()
+    except KeyError:  # at the very end, of a worker that was killed and is in its list no more
+        cluster.status = Status.closed
 
 
 @pytest.mark.parametrize("workers", [1, 2, 4])
