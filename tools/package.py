@@ -72,10 +72,8 @@ def debian_package(wheel: Path, out: Path) -> Path:
     with tempfile.TemporaryDirectory(prefix="dustpan-") as held:
         root = Path(held) / "root"
         lib = root / HOME.relative_to("/") / "lib"
-        pinned = Path(held) / "pinned.txt"
-        pinned.write_text("\n".join(line for line in (ROOT / "requirements.lock").read_text().split("\n")))
         install = [sys.executable, "-m", "pip", "install", "--quiet", "--target", str(lib), "--no-compile"]
-        run([*install, "--constraint", str(pinned), str(wheel)])
+        run([*install, "--constraint", str(ROOT / "requirements.lock"), str(wheel)])
         shutil.rmtree(lib / "bin", ignore_errors=True)
         files = {root / "usr" / "bin" / "dustpan": START.format(home=HOME)} | system_files(root)
         files[root / "DEBIAN" / "control"] = CONTROL.format(

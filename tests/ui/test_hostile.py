@@ -229,6 +229,18 @@ def test_a_window_is_closed_at_every_stage_of_an_opening(bench: Bench, lamp: Pat
     assert closed == [True]
 
 
+def test_a_picture_that_is_on_its_way_is_opened_once(bench: Bench, lamp: Path) -> None:
+    """The helper tells demo pictures that are being opened already."""
+    files = bench.window.files
+    files.making_demo = True
+    bench.window.open_files([lamp])
+    bench.window.jobs.demo_made.emit(lamp)
+    bench.wait()
+    bench.window.jobs.demo_made.emit(lamp)
+    bench.wait()
+    assert [d.path for d in files.documents] == [lamp]
+
+
 # ---------------------------------------------------------------- kept work
 
 

@@ -13,7 +13,6 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import Any
 
-import numpy as np
 from numba import njit
 from numba.core import event, types
 from numba.core.caching import UserProvidedCacheLocator
@@ -58,18 +57,18 @@ class Kernel:
 
     Parameters
     ----------
-    function : what is compiled. signatures : types of its arguments, one or a few. options : of the compiler.
+    function : what is compiled. signature : types of its arguments. options : of the compiler.
     """
 
-    def __init__(self, function: Callable[..., Any], signatures: tuple[tuple, ...], options: dict[str, Any]) -> None:
-        self.function, self.signatures, self._options = function, signatures, options
+    def __init__(self, function: Callable[..., Any], signature: tuple, options: dict[str, Any]) -> None:
+        self.function, self.signature, self._options = function, signature, options
         self.name = _name_of(function)
         self.__doc__ = function.__doc__
 
     @cached_property
     def compiled(self) -> Any:
         """For the declared types; takes no others."""
-        return _compiler(list(self.signatures), cache=True, no_cfunc_wrapper=True, **self._options)(self.function)
+        return _compiler(self.signature, cache=True, no_cfunc_wrapper=True, **self._options)(self.function)
 
     @cached_property
     def _for_others(self) -> Any:
@@ -89,14 +88,11 @@ def _name_of(function: Any) -> str:
     return f"{function.__module__.removeprefix('dustpan.')}.{function.__name__}"
 
 
-def kernel(*signature: Any, options: dict[str, Any] = EXACT) -> Callable[[Callable[..., Any] | Kernel], Kernel]:
+def kernel(*signature: Any, options: dict[str, Any] = EXACT) -> Callable[[Callable[..., Any]], Kernel]:
     """A function that is compiled for these types of its arguments."""
 
-    def make(function: Callable[..., Any] | Kernel) -> Kernel:
-        if isinstance(function, Kernel):  # for these as well
-            made = Kernel(function.function, (*function.signatures, signature), options)
-        else:
-            made = Kernel(function, (signature,), options)
+    def make(function: Callable[..., Any]) -> Kernel:
+        made = Kernel(function, signature, options)
         KERNELS[made.name] = made
         return made
 
@@ -111,36 +107,6 @@ def part(options: dict[str, Any] = EXACT, inline: bool = False) -> Callable[[Cal
         return register_jitable(no_cpython_wrapper=True, no_cfunc_wrapper=True, forceinline=inline, **options)(function)
 
     return make
-
-
-@part(inline=True)
-def zeros(n):
-    """(n,) float32 zeros."""
-    return np.zeros(n, np.float32)
-
-
-@part(inline=True)
-def zeros_2(n, m):
-    """(n, m) float32 zeros."""
-    return np.zeros((n, m), np.float32)
-
-
-@part(inline=True)
-def empty(n):
-    """(n,) float32 that hold anything."""
-    return np.empty(n, np.float32)
-
-
-@part(inline=True)
-def empty_2(n, m):
-    """(n, m) float32 that hold anything."""
-    return np.empty((n, m), np.float32)
-
-
-@part(inline=True)
-def numbers(n):
-    """(n,) int64 zeros."""
-    return np.zeros(n, np.int64)
 
 
 def on_compiling(tell: Callable[[str], None]) -> Callable[[], None]:

@@ -47,6 +47,7 @@ class Files(QObject):
         self.current: Document | None = None
         self.opening = 0
         self.making_demo = False
+        self._coming: set[Path] = set()  # that are being opened
         self.closed = False
         self.handed_over: tuple[Path, ...] = ()  # the pictures that another program handed over
         self._restore: dict[Path, safety.Left] = {}
@@ -93,12 +94,16 @@ class Files(QObject):
             if known is not None:
                 self.show_number(known)
                 continue
+            if path in self._coming:
+                continue
+            self._coming.add(path)
             self.opening += 1
             self.working.emit(self._parent.tr("Opening {0} …").format(name_of(path)))
             self.jobs.open(path)
 
     def _opened(self, document: Document) -> None:
         self.opening -= 1
+        self._coming.discard(document.path)
         if self.closed:  # it arrived too late
             document.close()
             return
@@ -116,8 +121,9 @@ class Files(QObject):
         if len(document.picture.source.parts) > 1 and document.opening.part is None:
             self.ask_opened_as(document)
 
-    def _open_failed(self, why: str) -> None:
+    def _open_failed(self, path: Path, why: str) -> None:
         self.opening -= 1
+        self._coming.discard(path)
         if self.closed:
             return
         self.working.emit("")

@@ -53,7 +53,7 @@ class Jobs(QObject):
     """Signals carry a document, the request where there is one, and the result."""
 
     opened = pyqtSignal(object)
-    open_failed = pyqtSignal(str)
+    open_failed = pyqtSignal(object, str)  # path, why
     demo_made = pyqtSignal(object)  # the path of a demo picture
     demo_over = pyqtSignal(str)  # no more of them come; why, where that is a fault
     compiling = pyqtSignal(str)  # the name of a kernel that somebody waits for; "" when it is there
@@ -108,7 +108,7 @@ class Jobs(QObject):
         except Cancelled:  # the window closes
             return
         except Exception as error:
-            self.open_failed.emit(sentence(error))
+            self.open_failed.emit(path, sentence(error))
 
     def prepare_demo(self) -> None:
         """Make the demo pictures unless they are there; `demo_made` tells each."""

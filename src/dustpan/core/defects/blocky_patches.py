@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import FAST, PLANE, empty, empty_2, kernel, numbers, part
+from dustpan.core.kernels import FAST, PLANE, kernel, part
 
 SIDE, SEARCH, GROUP = 4, 8, 48
 _AREA = SIDE * SIDE
@@ -127,11 +127,11 @@ def _filter(guides, covariance, noise, total, out):
 def _estimate(plane, guide, scale, covariance, sums, weights):
     h, w = plane.shape
     across = 2 * SEARCH + 1
-    distance, order = empty(across * across), empty(across * across)
-    ys, xs = numbers(GROUP), numbers(GROUP)
-    guides, noisy = empty_2(GROUP, _AREA), empty_2(GROUP, _AREA)
-    total, matrix = empty_2(_AREA, _AREA), empty_2(_AREA, _AREA)
-    mean, line = empty(_AREA), empty(_AREA)
+    distance, order = np.empty(across * across, np.float32), np.empty(across * across, np.float32)
+    ys, xs = np.zeros(GROUP, np.int64), np.zeros(GROUP, np.int64)
+    guides, noisy = np.empty((GROUP, _AREA), np.float32), np.empty((GROUP, _AREA), np.float32)
+    total, matrix = np.empty((_AREA, _AREA), np.float32), np.empty((_AREA, _AREA), np.float32)
+    mean, line = np.empty(_AREA, np.float32), np.empty(_AREA, np.float32)
     for y0 in range(SEARCH + SIDE, h - 2 * SIDE - SEARCH + 1, SIDE):
         for x0 in range(SEARCH + SIDE, w - 2 * SIDE - SEARCH + 1, SIDE):
             _distances(guide, y0, x0, distance)

@@ -18,7 +18,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import FAST, PLANES, empty, f4, i8, kernel
+from dustpan.core.kernels import FAST, PLANES, f4, i8, kernel
 
 CELL = 4  # px
 AT_A_TIME = 8  # rows of cells between two looks at whether the work was cancelled
@@ -77,7 +77,7 @@ def without_blotches(
 def _draw_together(cells, radius, top, bottom, by_colour, by_brightness, out):
     """Weighted means of the colours around every cell of some rows whose surroundings are there."""
     w = cells.shape[2]
-    first, second, weight = empty(w), empty(w), empty(w)
+    first, second, weight = np.empty(w, np.float32), np.empty(w, np.float32), np.empty(w, np.float32)
     spread = np.float32(1.5 / (radius * radius))
     for y in range(top, bottom):
         l, a, b = cells[0, y], cells[1, y], cells[2, y]

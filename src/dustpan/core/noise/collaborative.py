@@ -23,22 +23,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import (
-    FAST,
-    PLANE,
-    PLANES,
-    ROW,
-    empty,
-    f4,
-    i4,
-    i8,
-    kernel,
-    numbers,
-    part,
-    record,
-    tuple_of,
-    zeros_2,
-)
+from dustpan.core.kernels import FAST, PLANE, PLANES, ROW, f4, i4, i8, kernel, part, record, tuple_of
 from dustpan.core.noise.lanes import LANES, load, spread, store
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.sliding_dct import (
@@ -165,10 +150,10 @@ def _filter_row(ring, top, first, chosen, count, factor, settings):
     moves, limit, mix = settings.moves, settings.limit, settings.mix
     n = len(settings.spectrum)
     width = 64 * n
-    stack = empty(GROUP * width)
-    noise = empty(width)
-    kept = empty(n)
-    places = numbers(GROUP)
+    stack = np.empty(GROUP * width, np.float32)
+    noise = np.empty(width, np.float32)
+    kept = np.empty(n, np.float32)
+    places = np.empty(GROUP, np.int64)
     for r in range(len(count)):
         column = first + (STEP // 2) * r
         own = (top % ROWS * COLUMNS + column) * width
@@ -239,8 +224,8 @@ def _by_frequency(blocks, first, apart, out):
 def _enter_row(planes, j, x, ring):
     """Compute the spectra of lattice row ``j`` of the strip from px ``x`` on and clear its sums."""
     rows = ring.rows
-    spec = empty(64 * ABREAST)
-    even, odd = empty(ABREAST + 3), empty(ABREAST + 3)
+    spec = np.empty(64 * ABREAST, np.float32)
+    even, odd = np.empty(ABREAST + 3, np.float32), np.empty(ABREAST + 3, np.float32)
     n = len(planes)
     slot = j % ROWS * COLUMNS
     ring.sums[slot * 64 * n : (slot + COLUMNS) * 64 * n] = 0
@@ -257,11 +242,11 @@ def _leave_row(j, x, ring, window, totals):
     """Transform the summed spectra of lattice row ``j`` back and add them to the picture's `Totals`."""
     total, weights = totals.values, totals.weights
     n = total.shape[0]
-    spec = empty(64 * ABREAST)
-    columns = empty(64 * ABREAST)
-    line = empty(8 * ABREAST)
-    share = empty(ABREAST)
-    row_weights = zeros_2(2, ABREAST + 3)
+    spec = np.empty(64 * ABREAST, np.float32)
+    columns = np.empty(64 * ABREAST, np.float32)
+    line = np.empty(8 * ABREAST, np.float32)
+    share = np.empty(ABREAST, np.float32)
+    row_weights = np.zeros((2, ABREAST + 3), np.float32)
     slot = j % ROWS * COLUMNS
     for c in range(n):
         _by_frequency(ring.sums, 64 * (slot * n + c), 64 * n, spec)

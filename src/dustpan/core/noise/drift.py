@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import PLANE, PLANES, ROW, empty, f4, kernel, part, zeros, zeros_2
+from dustpan.core.kernels import PLANE, PLANES, ROW, f4, kernel, part
 
 SHARE = np.float32(0.8)  # that is given back; all of it would bring back noise as well
 CELL = 4  # px
@@ -66,7 +66,7 @@ def _loss(noisy, cleaned, mix, scale, scale_step, weight, cells):
     """
     n, h, w = cleaned.shape
     last = len(scale) - 1
-    level, change = empty(w), empty(w)
+    level, change = np.empty(w, np.float32), np.empty(w, np.float32)
     most = np.float32(0)
     for y in range(h):
         level[:] = 0
@@ -96,7 +96,7 @@ def _pooled(cells, pool):
     """Weighted means of cells and their neighbours: (h, w) to (h - 12, w - 12)."""
     less = len(pool) - 1
     h, w = cells.shape[0] - less, cells.shape[1] - less
-    down, out = zeros(cells.shape[1]), zeros_2(h, w)
+    down, out = np.zeros(cells.shape[1], np.float32), np.zeros((h, w), np.float32)
     for y in range(h):
         down[:] = 0
         for t in range(len(pool)):
@@ -115,7 +115,7 @@ def _pooled(cells, pool):
 def _give_back(own, ratio, mix, out):
     """Add ``ratio`` of the weight ``own`` to the planes; it is known in the middle of cells, one more on every side."""
     n, h, w = out.shape
-    between, line = empty(ratio.shape[1]), empty(w)
+    between, line = np.empty(ratio.shape[1], np.float32), np.empty(w, np.float32)
     for y in range(h):
         j, f = _place(y)
         for i in range(len(between)):

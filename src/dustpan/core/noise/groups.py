@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.fft import dct
 
-from dustpan.core.kernels import FAST, PLANE, PLANES, kernel, part, zeros
+from dustpan.core.kernels import FAST, PLANE, PLANES, kernel, part
 from dustpan.core.noise.lanes import LANES, add_columns, columns, load, spread, store
 
 SIDE = 4
@@ -117,7 +117,7 @@ def remix(p, matrix):
 def average(total, weights, fallback, out):
     """Divide the sums (C, h, w) by the SIDE x SIDE box of the corner weights (h, w); where none, take ``fallback``."""
     n, h, w = total.shape
-    row = zeros(w)
+    row = np.zeros(w, np.float32)
     for y in range(h):
         row[:] = 0
         for i in range(min(SIDE, y + 1)):

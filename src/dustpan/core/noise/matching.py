@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import FAST, PLANE, i4, i8, kernel, part, zeros
+from dustpan.core.kernels import FAST, PLANE, i4, i8, kernel, part
 from dustpan.core.noise.lanes import LONG, ZERO, four_on, load_long, one_on, spread_long, store, two_on, up
 
 SORTED = 16  # so few are wanted that only some of them may be used: the nearest come first
@@ -47,7 +47,7 @@ def _distances(guide, y0, x0, rows, cols, step, size, gap, radius, moves, out):
     across, wide = width + 2 * radius, up(width, LONG) + LATE
     stride = wide + 2 * radius
     tile = np.zeros((extent + 2 * radius) * stride, np.float32)
-    line = zeros(wide)
+    line = np.zeros(wide, np.float32)
     middle = radius * stride + radius
     late = LONG * (2 if size == 4 else 3)
     for i in range(rows):

@@ -28,22 +28,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import (
-    FAST,
-    PLANE,
-    ROW,
-    b1,
-    f4,
-    i4,
-    i8,
-    kernel,
-    numbers,
-    part,
-    record,
-    tuple_of,
-    zeros,
-    zeros_2,
-)
+from dustpan.core.kernels import FAST, PLANE, ROW, b1, f4, i4, i8, kernel, part, record, tuple_of
 from dustpan.core.noise.groups import GROUP, SIDE, gather, remix, scatter, scatter_alike
 from dustpan.core.noise.inverse import WIDE, invert
 from dustpan.core.noise.lanes import LANES, ZERO, alike, load, spread, store, store_totals, total, up
@@ -344,7 +329,7 @@ def _turn(mean, matrix):
             mean[k * SIDE * SIDE + i] = s
 
 
-_TAKES = (
+@kernel(
     ROW,
     ROW,
     tuple_of(Layout, i8),
@@ -355,10 +340,8 @@ _TAKES = (
     tuple_of(Trust, f4),
     ROW,
     ROW,
+    options=FAST,
 )
-
-
-@kernel(*_TAKES, options=FAST)
 def estimate(noisy, guide, layout, grid, moves, chosen, noise, trust, sums, weights):
     """Estimate all groups of a grid of references.
 
@@ -372,12 +355,12 @@ def estimate(noisy, guide, layout, grid, moves, chosen, noise, trust, sums, weig
     least, content, left = trust.least, trust.content, trust.left
     channels = len(noise.mix)
     size = SIDE * SIDE * channels
-    g, y = zeros(size * GROUP), zeros((size + 1) * GROUP)
-    active, aside = zeros((size + 3) * GROUP), zeros((size + 3) * GROUP)
-    away, scratch = zeros(WIDE * WIDE), zeros_2(3, WIDE * WIDE)
-    mean, variance, off = zeros(size + 1), zeros(size), zeros(WIDE + LANES)
-    to_group, back = zeros_2(channels, channels), zeros_2(channels, channels)
-    which, corners = numbers(size + 3), numbers(GROUP)
+    g, y = np.zeros(size * GROUP, np.float32), np.zeros((size + 1) * GROUP, np.float32)
+    active, aside = np.zeros((size + 3) * GROUP, np.float32), np.zeros((size + 3) * GROUP, np.float32)
+    away, scratch = np.zeros(WIDE * WIDE, np.float32), np.zeros((3, WIDE * WIDE), np.float32)
+    mean, variance, off = np.zeros(size + 1, np.float32), np.zeros(size, np.float32), np.zeros(WIDE + LANES, np.float32)
+    to_group, back = np.zeros((channels, channels), np.float32), np.zeros((channels, channels), np.float32)
+    which, corners = np.zeros(size + 3, np.int64), np.zeros(GROUP, np.int64)
     live = np.zeros(channels, np.bool_)
     gains, by = np.ones(size, np.float32), np.float32(1)
     worth = ZERO  # counts against the noise where that is strongest

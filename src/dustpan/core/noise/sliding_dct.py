@@ -18,7 +18,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import FAST, PLANE, PLANES, ROW, b1, empty, empty_2, f4, i8, kernel, part
+from dustpan.core.kernels import FAST, PLANE, PLANES, ROW, b1, f4, i8, kernel, part
 from dustpan.core.noise.dct8 import dct8, idct8
 
 ABREAST = 64  # blocks side by side in one strip
@@ -208,12 +208,12 @@ def _slide(
     strips, half = rings.shape[0], sums.shape[4]
     total, weights = sums[0], sums[1]
     row_weights = np.empty((n, 2, half), np.float32)
-    spec = empty_2(n, 64 * ABREAST)
-    power = empty_2(n, ABREAST)
-    weight = empty(ABREAST)
-    columns = empty(64 * ABREAST)
-    line = empty(8 * ABREAST)
-    even, odd = empty(ABREAST + 3), empty(ABREAST + 3)
+    spec = np.empty((n, 64 * ABREAST), np.float32)
+    power = np.empty((n, ABREAST), np.float32)
+    weight = np.empty(ABREAST, np.float32)
+    columns = np.empty(64 * ABREAST, np.float32)
+    line = np.empty(8 * ABREAST, np.float32)
+    even, odd = np.empty(ABREAST + 3, np.float32), np.empty(ABREAST + 3, np.float32)
     for y in range(first, last, row_step):
         row_weights[:] = 0
         for s in range(strips):
@@ -338,7 +338,7 @@ def half_spectrum(spectrum: NDArray[np.float32]) -> NDArray[np.float32]:
 def replace_low_band(fine, coarse):
     """Add to ``fine`` (C, h, w) the bilinear enlargement of coarse - half_size(fine), in place."""
     n, h, w = coarse.shape
-    d = empty_2(h + 2, w + 2)
+    d = np.empty((h + 2, w + 2), np.float32)
     for c in range(n):
         f = fine[c]
         for y in range(h):

@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import opponent_matrix
-from dustpan.core.kernels import EXACT, PLANE, PLANES, ROW, empty, kernel, part, seen
+from dustpan.core.kernels import EXACT, PLANE, PLANES, ROW, kernel, part, seen
 from dustpan.core.noise.blocks import CELL, cell_means
 from dustpan.core.noise.model import NODES, WEIGHTS, ChannelNoise
 
@@ -150,7 +150,7 @@ def _look_up(table, line):
 def _forward(pixels, table, mix, out):
     h, w, n = pixels.shape
     entries = np.float32(table.shape[1] - 2)
-    line = empty(w)
+    line = np.empty(w, np.float32)
     for y in range(h):
         source = pixels[y]
         for c in range(n):
@@ -170,7 +170,7 @@ def _forward(pixels, table, mix, out):
 @kernel(PLANES, PLANE, ROW, ROW, PLANE, PLANES, options=_FAST)
 def _backward(planes, table, low, step, mix, out):
     n, h, w = planes.shape
-    line = empty(w)
+    line = np.empty(w, np.float32)
     for y in range(h):
         target = out[y]
         for c in range(n):

@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import PLANE, ROW, empty_2, kernel, part
+from dustpan.core.kernels import PLANE, ROW, kernel, part
 from dustpan.core.noise.dct8 import exact_dct8 as dct8
 from dustpan.core.noise.dct8 import exact_idct8 as idct8
 from dustpan.core.noise.sliding_dct import MIDDLE
@@ -43,7 +43,7 @@ def _back(block):
 @kernel(PLANE, PLANE, PLANE, ROW, PLANE, PLANE, PLANE)
 def _shrink(noisy, pilot, variance, scale, factor, sums, weights):
     h, w = noisy.shape
-    a, b = empty_2(SIDE, SIDE), empty_2(SIDE, SIDE)
+    a, b = np.empty((SIDE, SIDE), np.float32), np.empty((SIDE, SIDE), np.float32)
     last = len(scale) - 1
     for y in range(0, h - SIDE + 1, EVERY):
         for x in range(0, w - SIDE + 1, EVERY):

@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 from dustpan.core.between import between
 from dustpan.core.colour import luma
 from dustpan.core.fact import Asked, FactKind, Scope
-from dustpan.core.kernels import FAST, PLANE, ROW, empty, i8, kernel
+from dustpan.core.kernels import FAST, PLANE, ROW, i8, kernel
 from dustpan.core.language import mark
 from dustpan.core.noise.evened import even_noise, made_noise, quieter
 from dustpan.core.noise.measure import NOISE_PRINT
@@ -109,7 +109,7 @@ def _best(energy, inverse, offset, blurs, out):
     """For every place and blur the best of all contrasts and noises."""
     places, bands = energy.shape
     variants = len(offset) // blurs
-    fit = empty(blurs)
+    fit = np.empty(blurs, np.float32)
     for i in range(places):
         best = out[i]
         best[:] = np.float32(1e30)
