@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.common import FOUR, OTHERS, arguments, case, photograph, publish, table
+from dustpan.core.cancel import Cancel
 from dustpan.core.files import ExportOptions, open_picture, save_picture
 from dustpan.core.grammar import parse_step
 from dustpan.core.jobs.lanes import Lane
@@ -26,7 +27,6 @@ from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.whole import judge_files, judge_sweep
 from dustpan.core.picture import Depth, Picture, from_array
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep
 

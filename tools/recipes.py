@@ -11,7 +11,7 @@ from PIL import Image
 
 from dustpan.core.files import open_picture
 from dustpan.core.grammar import parse_step
-from dustpan.core.judge.probes import place
+from dustpan.core.judge.placing import place
 from dustpan.core.judge.whole import judge_sweep, noise_print
 from dustpan.core.paths import demo_folder
 from dustpan.core.recipes.recipe import Did, MadeOn, Recipe, schema

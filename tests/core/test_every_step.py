@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.colour import decode, encode
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.look import LookKind
@@ -20,7 +21,7 @@ from dustpan.core.params import Choice, Number, Params, Places, Switch
 from dustpan.core.parts import PARTS
 from dustpan.core.picture import Depth, Kind, Picture, Sensor, from_array
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.step import StepKind
 from dustpan.core.steps import STEPS, finder_of

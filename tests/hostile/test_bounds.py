@@ -192,7 +192,7 @@ def test_watching_the_folder_of_the_results_ends(tmp_path: Path) -> None:
     from dustpan.core.batch.doers import Here
     from dustpan.core.batch.journal import Journal
     from dustpan.core.batch.watch import watch_folders
-    from dustpan.core.render.cache import Cancel
+    from dustpan.core.cancel import Cancel
     from tests.core.batch.many import Quiet
     from tests.hostile.test_originals import order
 

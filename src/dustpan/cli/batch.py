@@ -57,9 +57,9 @@ def batch(
     from dustpan.core.batch.journal import Journal
     from dustpan.core.batch.order import Order, Taken, planned
     from dustpan.core.batch.watch import watch_folders
+    from dustpan.core.cancel import Cancel
     from dustpan.core.grammar import parse_step
     from dustpan.core.recipes.shelf import sweep_named
-    from dustpan.core.render.cache import Cancel
     from dustpan.core.sweep import Sweep
 
     if recipe and step:

@@ -110,6 +110,9 @@ class FactKind:
         return f"FactKind({self.name!r}, of={self.of.name})"
 
 
+CURVE = FactKind("curve", lambda asked: asked.curve, scope=Scope.NOTHING)  # how values relate to light
+
+
 @dataclass(frozen=True, eq=False)
 class Carry:
     """How a step knows a fact about its result without measuring it.

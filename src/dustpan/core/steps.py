@@ -9,7 +9,6 @@ from dustpan.core.develop.step import DEVELOP
 from dustpan.core.errors import WrongUse
 from dustpan.core.finish.tone import TONE
 from dustpan.core.hits import Finder
-from dustpan.core.judge.probes import STAR_FINDER
 from dustpan.core.noise.blacks import NEUTRAL_BLACKS
 from dustpan.core.noise.grain import GRAIN
 from dustpan.core.noise.step import NOISE
@@ -18,6 +17,7 @@ from dustpan.core.sharpen.edge import EDGE_SHARPEN
 from dustpan.core.sharpen.fine_detail import FINE_DETAIL
 from dustpan.core.sharpen.local_contrast import LOCAL_CONTRAST
 from dustpan.core.sharpen.soften import SOFTEN
+from dustpan.core.stars import STAR_FINDER
 from dustpan.core.step import StepKind
 
 STEPS: tuple[StepKind, ...] = (

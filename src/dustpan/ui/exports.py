@@ -15,7 +15,7 @@ from dustpan.core.finish.output import Output
 from dustpan.core.jobs.one import Outcome, State, Task, same_file
 from dustpan.core.jobs.plan import name_written
 from dustpan.core.text import name_of
-from dustpan.ui.dialogs.ask import ask
+from dustpan.ui.ask import ask
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 

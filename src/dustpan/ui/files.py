@@ -17,7 +17,7 @@ from dustpan.core.sweep import with_first_steps
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import connect
-from dustpan.ui.dialogs.ask import ask
+from dustpan.ui.ask import ask
 from dustpan.ui.dialogs.opened_as import OpenedAs
 from dustpan.ui.dialogs.preferences import Preferences
 from dustpan.ui.document import Document

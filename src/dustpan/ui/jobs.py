@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled, os_reason
 from dustpan.core.files import Opening
 from dustpan.core.finish.output import Output
@@ -37,7 +38,7 @@ from dustpan.core.look import look_at
 from dustpan.core.looks.removed import REMOVED
 from dustpan.core.noise.cost import costs
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.screen import packed
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step, Sweep, first_steps

@@ -20,9 +20,9 @@ from dustpan.core.sweep import Sweep
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import Action, connect
+from dustpan.ui.ask import ask
 from dustpan.ui.bench.bench import Bench
 from dustpan.ui.bench.state import BenchState
-from dustpan.ui.dialogs.ask import ask
 from dustpan.ui.dialogs.export import ExportDialog
 from dustpan.ui.dialogs.help import HelpWindow
 from dustpan.ui.dialogs.key_sheet import KeySheet

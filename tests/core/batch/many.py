@@ -11,11 +11,11 @@ from dustpan.core.batch.batch import Summary, prepare, run_batch
 from dustpan.core.batch.doers import Here
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order
+from dustpan.core.cancel import Cancel
 from dustpan.core.files import save_picture
 from dustpan.core.grammar import parse_step
 from dustpan.core.jobs.one import Outcome
 from dustpan.core.picture import from_array
-from dustpan.core.render.cache import Cancel
 from dustpan.core.sweep import Sweep
 
 STEPS = Sweep((parse_step("noise:quality=quick"), parse_step("edge-sharpen"))).as_json()

@@ -26,13 +26,13 @@ from dustpan.core.batch.journal import NAME, Journal, unfinished
 from dustpan.core.batch.order import Order, Taken, check_pattern, named, planned
 from dustpan.core.batch.report import rows_of
 from dustpan.core.batch.watch import Watcher, watch_folders
+from dustpan.core.cancel import Cancel
 from dustpan.core.defects.stripes import STRIPES_STEP
 from dustpan.core.errors import FileProblem, WrongUse
 from dustpan.core.files import open_picture, save_picture
 from dustpan.core.grammar import parse_step
 from dustpan.core.jobs.one import Outcome, State, Task, run
 from dustpan.core.picture import from_array
-from dustpan.core.render.cache import Cancel
 from dustpan.core.sweep import Sweep, save_sweep, sweep_from_json
 from tests.core.batch.many import STEPS, Quiet, contents, done, ordered
 

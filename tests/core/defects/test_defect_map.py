@@ -9,8 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dustpan.core.defects.defect_map import DefectMap, load_map, save_map, with_map
+from dustpan.core.defects.defect_map import DefectMap, load_map, save_map
 from dustpan.core.errors import FileProblem, WrongUse
+from dustpan.core.jobs.mapped import with_map
 from dustpan.core.picture import from_array
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step

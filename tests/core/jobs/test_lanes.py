@@ -2,8 +2,8 @@ from __future__ import annotations
 
 import threading
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.jobs.lanes import Lane
-from dustpan.core.render.cache import Cancel
 
 
 def test_the_newest_wish_wins() -> None:

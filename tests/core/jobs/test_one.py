@@ -12,13 +12,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled, FileProblem, WrongUse
 from dustpan.core.files import ExportOptions, open_picture, save_picture
 from dustpan.core.jobs.one import State, Task, export, run, same_file
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.picture import Depth, Picture, from_array, to_samples
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiling import tile_region, tiles_of
 from dustpan.core.sweep import Sweep, make_step

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled
 from dustpan.core.files import save_picture
 from dustpan.core.jobs.exact import Exact
@@ -19,7 +20,7 @@ from dustpan.core.look import look_at
 from dustpan.core.looks.channels import LUMINANCE, RED
 from dustpan.core.picture import from_array
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.screen import packed
 from dustpan.core.sweep import Sweep, make_step
 from dustpan.ui.document import Document

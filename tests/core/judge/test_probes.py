@@ -8,10 +8,13 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import luma
 from dustpan.core.errors import Cancelled
-from dustpan.core.judge.probes import FLAT_ROLES, SIDE, Figure, Probe, Role, figures, find_stars, place, probe_from_json
+from dustpan.core.judge.placing import place
+from dustpan.core.judge.probe_figures import Figure, figures
+from dustpan.core.judge.probes import FLAT_ROLES, SIDE, Probe, Role, probe_from_json
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import from_array
 from dustpan.core.render.renderer import Renderer
+from dustpan.core.stars import find_stars
 from dustpan.core.sweep import Sweep, make_step
 from tests.scenes import noisy_b
 

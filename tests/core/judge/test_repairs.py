@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled
 from dustpan.core.files import open_picture
 from dustpan.core.judge.repairs import repairs, sentence, with_repairs
 from dustpan.core.picture import from_array
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Sweep, make_step, suggested

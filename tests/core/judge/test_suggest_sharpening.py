@@ -7,11 +7,11 @@ import pytest
 from benchmarks.common import photograph
 from scipy import ndimage as ndi
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled
 from dustpan.core.judge.suggest_sharpening import HALO, suggest_sharpening, with_sharpening
 from dustpan.core.judge.whole import judge_sweep
 from dustpan.core.picture import from_array
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep, make_step
 

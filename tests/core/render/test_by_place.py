@@ -7,13 +7,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.colour import luma
 from dustpan.core.grammar import parse_mask, parse_step
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.region import Region
 from dustpan.core.render.at_once import How, place_at_once
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.layers import layers_of
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep, make_step

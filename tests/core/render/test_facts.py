@@ -7,13 +7,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled
 from dustpan.core.fact import Asked, FactKind, Of, Scope, bytes_of
 from dustpan.core.files import open_picture
 from dustpan.core.noise.blacks import BLACKS
 from dustpan.core.noise.measure import NOISE_PRINT, PICTURE_PRINT
 from dustpan.core.picture import Picture, from_array
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sharpen.blur_of import BLUR, DEBLURRED
 from dustpan.core.sweep import Sweep, make_step

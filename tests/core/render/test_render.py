@@ -7,12 +7,13 @@ from hypothesis import strategies as st
 from scipy import ndimage as ndi
 
 from dustpan.core.blend import Blend
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled, WrongUse
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.picture import Kind, Picture, from_array
 from dustpan.core.region import Region
 from dustpan.core.render.at_once import SAMPLE_SIZE
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiling import TILE, run_groups, tile_region, tiles_of
 from dustpan.core.steps import STEPS

@@ -15,12 +15,12 @@ from dustpan.core.batch.doers import Doer, WorkerDied
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order, Taken, planned
 from dustpan.core.batch.report import write_report
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import DustpanError, FileProblem, WrongUse
 from dustpan.core.files.guard import GUARD
 from dustpan.core.files.reading import fingerprint
 from dustpan.core.jobs.one import Outcome, State, sentence
 from dustpan.core.language import say
-from dustpan.core.render.cache import Cancel
 
 TRIES = 3  # of a task whose worker died
 LOOK = 0.1  # s between two looks at whether it was called off or paused

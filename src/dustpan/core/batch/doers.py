@@ -20,9 +20,9 @@ from typing import Any, Protocol
 import numpy as np
 from PIL import Image
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import WrongUse
 from dustpan.core.jobs.one import Outcome, State, Task, outcome_from_json, run, task_from_json
-from dustpan.core.render.cache import Cancel
 
 Progress = Callable[[int, int], None]
 TOGETHER, LOOKED_AT = 1_200_000, 12  # px up to which two at a time are faster, and how many pictures are looked at

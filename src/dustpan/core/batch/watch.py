@@ -15,11 +15,11 @@ from dustpan.core.batch.doers import Doer
 from dustpan.core.batch.journal import Items, Journal
 from dustpan.core.batch.order import Order, Taken, pictures_in, target_of
 from dustpan.core.batch.report import write_report
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import DustpanError, WrongUse
 from dustpan.core.files import open_picture
 from dustpan.core.files.guard import identity
 from dustpan.core.language import say
-from dustpan.core.render.cache import Cancel
 
 EVERY, STILL = 0.5, 3  # s between looks, and looks for which a file has to stand still
 REPORTED_EVERY = 60.0  # s between two reports, which are of all pictures

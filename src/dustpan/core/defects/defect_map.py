@@ -14,18 +14,16 @@ import io
 import json
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.defects.hot_pixels import HOT_PIXELS, HotPixelsParams
 from dustpan.core.errors import FileProblem, WrongUse
 from dustpan.core.files.atomic import write_atomically
 from dustpan.core.files.reading import parse_json, read_regular
-from dustpan.core.sweep import Step, Sweep, make_step
 
 VERSION = 1
 LARGEST, MOST = 50_000_000, 200_000  # bytes and pixels
@@ -116,25 +114,3 @@ def _checked(h: int, w: int, places: list[tuple[int, int]]) -> DefectMap:
     if min(h, w) < 1 or any(not (0 <= y < h and 0 <= x < w) for y, x in places):
         raise ValueError
     return DefectMap((h, w), tuple((float(y), float(x)) for y, x in places))
-
-
-def with_map(sweep: Sweep, found: DefectMap, size: tuple[int, int]) -> Sweep:
-    """A sweep whose Hot pixels fill the places of a map as well; the step is added where there is none.
-
-    Raises
-    ------
-    WrongUse : the map is of pictures of another size.
-    """
-    if found.size != size:
-        (h, w), (own_h, own_w) = found.size, size
-        raise WrongUse("The defect map is of pictures of {0} × {1} px, and this one has {2} × {3}.", w, h, own_w, own_h)
-    at = next((n for n, s in enumerate(sweep.steps) if isinstance(s, Step) and s.kind is HOT_PIXELS), -1)
-    if at < 0:
-        sweep, at = sweep.added(make_step(HOT_PIXELS.id))
-    step = sweep.steps[at]
-    assert isinstance(step, Step)
-    assert isinstance(step.params, HotPixelsParams)
-    known = {(round(y), round(x)) for y, x in step.params.added}
-    more = tuple(p for p in found.places if (round(p[0]), round(p[1])) not in known)
-    changed = replace(step, params=step.params.model_copy(update={"added": (*step.params.added, *more)}))
-    return replace(sweep, steps=(*sweep.steps[:at], changed, *sweep.steps[at + 1 :]))

@@ -21,8 +21,7 @@ from dustpan.core.defects.peaks import AROUND, Peaks
 from dustpan.core.defects.unmix import Mixing, samples_of, unmix
 from dustpan.core.develop import demosaic
 from dustpan.core.develop.sensor_noise import SENSOR
-from dustpan.core.fact import Asked, FactKind, Scope
-from dustpan.core.finish.tone import CURVE
+from dustpan.core.fact import CURVE, Asked, FactKind, Scope
 from dustpan.core.hits import Hits, in_order
 from dustpan.core.language import mark, say
 from dustpan.core.params import Params, choice, number, places

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.curve import SRGB, Curve
-from dustpan.core.fact import FactKind, Scope
+from dustpan.core.fact import CURVE
 from dustpan.core.finish.levels import Levels, applied, bent
 from dustpan.core.language import say
 from dustpan.core.noise_of.effect import Effect, Left, Seen
@@ -146,8 +146,6 @@ def _summary(p: ToneParams) -> str:
         said.append(say("colour {0:.0f} %", p.colour))
     return " · ".join(said) or say("as it is")
 
-
-CURVE = FactKind("curve", lambda asked: asked.curve, scope=Scope.NOTHING)
 
 TONE = StepKind(
     id="tone",

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.hits import Finder, Hits
 from dustpan.core.picture import Kind
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep, first_steps
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from threading import Lock
 
-from dustpan.core.render.cache import Cancel
+from dustpan.core.cancel import Cancel
 
 Work = Callable[[Cancel], None]
 

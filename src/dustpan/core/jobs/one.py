@@ -21,12 +21,14 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from dustpan import __version__
-from dustpan.core.defects.defect_map import load_map, with_map
+from dustpan.core.cancel import Cancel
+from dustpan.core.defects.defect_map import load_map
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
 from dustpan.core.files.atomic import TargetTaken
 from dustpan.core.finish.output import Output, made_for, output_from_json
 from dustpan.core.jobs.find import found_by_steps
+from dustpan.core.jobs.mapped import with_map
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.judge.whole import judge_and_worst
 from dustpan.core.judge.worst import FigureName
@@ -34,7 +36,6 @@ from dustpan.core.language import mark, say
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.picture import Depth, Metadata, Picture
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Progress, Renderer
 from dustpan.core.sweep import Sweep, sweep_from_json, with_first_steps
 from dustpan.core.text import name_of

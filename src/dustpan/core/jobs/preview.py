@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.finish.output import Output, made_smaller, sharpened
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep
 

@@ -19,11 +19,14 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.hits import Hits
 from dustpan.core.jobs.exact import Exact
 from dustpan.core.jobs.find import found_by_steps
 from dustpan.core.jobs.lanes import Lane
-from dustpan.core.judge.probes import SIDE, Figure, Probe, figures, place
+from dustpan.core.judge.placing import place
+from dustpan.core.judge.probe_figures import Figure, figures
+from dustpan.core.judge.probes import SIDE, Probe
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.whole import cleaned, factor_of, full_print, judge_sweep, noise_print, windows
 from dustpan.core.language import say
@@ -32,7 +35,6 @@ from dustpan.core.looks.channels import PICTURE
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.layers import layers_of
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiles import RUN

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.hits import Hits
 from dustpan.core.language import say
 from dustpan.core.picture import Kind
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.step import StepKind
 from dustpan.core.sweep import Step, Sweep, make_step

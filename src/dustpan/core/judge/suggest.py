@@ -14,11 +14,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.colour import opponent_matrix
 from dustpan.core.judge.flat import flat_patches, residuals
 from dustpan.core.judge.whole import factor_of, judge_sweep, noise_print, windows
 from dustpan.core.language import say
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep, first_steps, make_step
 

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.judge.suggest import Suggestion, taken_over
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.whole import judge_sweep
 from dustpan.core.language import say
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sharpen.blur_of import BLUR
 from dustpan.core.sharpen.deblur import SHARP

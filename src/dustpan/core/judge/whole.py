@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.colour_profile import between_profiles
 from dustpan.core.errors import FileProblem
 from dustpan.core.judge.verdict import Verdict, judge
@@ -20,7 +21,6 @@ from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.octaves import FULL_PRINT
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiling import TILE
 from dustpan.core.sweep import Sweep, make_step

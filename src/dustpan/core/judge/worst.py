@@ -11,7 +11,7 @@ from scipy import ndimage as ndi
 from dustpan.core.colour import luma
 from dustpan.core.judge.edges import edge_profile, find_edges, rise
 from dustpan.core.judge.flat import FLAT, flat_patches
-from dustpan.core.judge.probes import texture_excess
+from dustpan.core.judge.placing import texture_excess
 from dustpan.core.judge.verdict import HALO_RANGE
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.sharpen.halo_guard import LOOSE, local_range, plateaus, room

@@ -12,11 +12,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.fact import FactKind
 from dustpan.core.region import Region
 from dustpan.core.render import tiles
 from dustpan.core.render.by_place import KNOWN, Known, factor_on, sees_residue
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.layers import Layer, Layers, input_of
 from dustpan.core.render.shop import Shop, results_of
 from dustpan.core.render.tiling import TILE, bands, tile_region, tiles_of

@@ -1,4 +1,4 @@
-"""What is kept between renderings, and the flag that calls one off."""
+"""What is kept between renderings."""
 
 from __future__ import annotations
 
@@ -8,35 +8,11 @@ from typing import Any
 
 from numpy.typing import NDArray
 
-from dustpan.core.errors import Cancelled
 from dustpan.core.fact import bytes_of
 from dustpan.core.render.tiling import Place
 
 FACTS_SHARE = 0.25  # of the limit, that facts may take; they are small and dear
 Key = tuple[str, Place]
-
-
-class Cancel:
-    """A flag that long work reads; once set, `check` raises `Cancelled`."""
-
-    def __init__(self) -> None:
-        self._event = threading.Event()
-
-    def set(self) -> None:
-        self._event.set()
-
-    @property
-    def wanted(self) -> bool:
-        return self._event.is_set()
-
-    def pause(self, seconds: float) -> None:
-        """Give way for so long, then `check`; at once when it is set meanwhile."""
-        self._event.wait(seconds)
-        self.check()
-
-    def check(self) -> None:
-        if self._event.is_set():
-            raise Cancelled
 
 
 class Cache:

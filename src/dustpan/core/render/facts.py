@@ -12,11 +12,12 @@ from typing import Any
 
 from numpy.typing import NDArray
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled
 from dustpan.core.fact import Asked, FactKind, Of, Scope
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.render.layers import Layers, handed_on
 
 PATIENCE = 0.02  # s between two looks at whether the one who waits was called off

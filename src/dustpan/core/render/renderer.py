@@ -14,13 +14,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import WrongUse
 from dustpan.core.fact import FactKind
 from dustpan.core.picture import Kind, Picture
 from dustpan.core.region import Region
 from dustpan.core.render import tiles
 from dustpan.core.render.at_once import How, mask_at_once, place_at_once, render_at_once, sample
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.render.facts import opened
 from dustpan.core.render.layers import Layers, layers_of, on_top_of, reference_of, repaired_of
 from dustpan.core.render.shop import Shop

@@ -12,12 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.blend import Blend
+from dustpan.core.cancel import Cancel
 from dustpan.core.fact import FactKind
 from dustpan.core.noise.measure import DRAFT_LEAVES, NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.render.by_place import KNOWN, Known
-from dustpan.core.render.cache import Cache, Cancel
+from dustpan.core.render.cache import Cache
 from dustpan.core.render.facts import Facts, Place, Read, Sample, Subject, opened
 from dustpan.core.render.layers import Layers, handed_on, input_of, on_top_of
 from dustpan.core.where.mask import EVERYWHERE

@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.blend import lay_over
+from dustpan.core.cancel import Cancel
 from dustpan.core.noise_of.shares import shared
 from dustpan.core.region import Region
 from dustpan.core.render.by_place import KNOWN, Read, factor_on, sees_residue, shares_of
-from dustpan.core.render.cache import Cancel
 from dustpan.core.render.layers import Layer, Layers, input_of
 from dustpan.core.render.shop import Shop, results_of
 from dustpan.core.render.tiling import TILE, Place, bounds, run_groups, tile_region, tiles_of

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.judge.probes import STARS as FOUND
 from dustpan.core.language import mark
 from dustpan.core.params import PX, Params, number
 from dustpan.core.stage import Context, Stage
+from dustpan.core.stars import STARS as FOUND
 from dustpan.core.where.mask import PartKind
 
 USUAL, GROWS = 2.0, 1.1  # px of a star that just stands out, and per factor e of its height

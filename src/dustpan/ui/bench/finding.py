@@ -9,10 +9,11 @@ from pathlib import Path
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog
 
-from dustpan.core.defects.defect_map import DefectMap, load_map, save_map, with_map
+from dustpan.core.defects.defect_map import DefectMap, load_map, save_map
 from dustpan.core.defects.hot_pixels import HOT_PIXELS
 from dustpan.core.errors import DustpanError
 from dustpan.core.hits import Hits
+from dustpan.core.jobs.mapped import with_map
 from dustpan.core.jobs.show import Request
 from dustpan.core.judge.repairs import Repair, with_repairs
 from dustpan.core.judge.repairs import sentence as words

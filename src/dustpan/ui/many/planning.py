@@ -10,9 +10,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.batch.journal import unfinished
 from dustpan.core.batch.order import Order, named, planned
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import DustpanError
 from dustpan.core.jobs.lanes import Lane
-from dustpan.core.render.cache import Cancel
 from dustpan.core.text import plain
 
 

@@ -29,7 +29,7 @@ from dustpan.core.recipes.recipe import SUFFIX, Recipe, crop_of, save_recipe
 from dustpan.core.recipes.shelf import ChangedMeanwhile, Order, Shelf, Shelved
 from dustpan.core.region import Region
 from dustpan.core.sweep import Sweep, with_first_steps
-from dustpan.ui.dialogs.ask import ask
+from dustpan.ui.ask import ask
 from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.plain import Label

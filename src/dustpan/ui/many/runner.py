@@ -13,9 +13,9 @@ from dustpan.core.batch.doers import Doer, doer_for
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order
 from dustpan.core.batch.watch import watch_folders
+from dustpan.core.cancel import Cancel
 from dustpan.core.errors import DustpanError
 from dustpan.core.jobs.one import Outcome, sentence
-from dustpan.core.render.cache import Cancel
 
 
 class Runner(QObject):
