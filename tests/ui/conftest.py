@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import functools
+import os
+import sys
+import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -14,8 +18,13 @@ from pytestqt.qtbot import QtBot
 
 from dustpan.core.colour import decode
 from dustpan.core.files import save_picture
+from dustpan.core.finish import levels
+from dustpan.core.judge import edges, whole
 from dustpan.core.kernels import on_compiling
+from dustpan.core.open import profile, sensor
+from dustpan.core.open.document import Document
 from dustpan.core.picture import from_array
+from dustpan.core.render.renderer import Renderer
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 from dustpan.ui import safety
 from dustpan.ui.app import end, make_app
@@ -39,6 +48,44 @@ def nothing_is_compiled() -> Iterator[None]:
     yield
     end()
     assert compiled == []
+
+
+COMPUTES = {  # what works on pixels, by the class or module that has it
+    Renderer: ("render", "at_once", "tiles", "mask", "fact", "by_place", "settled"),
+    Document: ("sample", "sensor_floor", "untouched", "luma_of", "edge_line", "reduced"),
+    levels: ("automatic",), edges: ("find_edges",), profile: ("line_across_edge", "profile_along"),
+    sensor: ("light_by_colour", "white_at"), whole: ("judge_sweep", "noise_print", "worst"),
+}  # fmt: skip
+
+
+@pytest.fixture(autouse=True)
+def the_thread_of_the_window_only_paints(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Nothing that computes pixels is called from the window's own code on its own thread."""
+    caught: list[str] = []
+
+    def watched(name: str, original: Callable) -> Callable:
+        @functools.wraps(original)
+        def call(*args: object, **named: object) -> object:
+            if threading.current_thread() is threading.main_thread():
+                frame = sys._getframe(1)
+                while frame is not None:
+                    if f"{os.sep}dustpan{os.sep}ui{os.sep}" in frame.f_code.co_filename:
+                        caught.append(f"{name} in {frame.f_code.co_filename}:{frame.f_lineno}")
+                        break
+                    frame = frame.f_back  # type: ignore[assignment]
+            return original(*args, **named)
+
+        return call
+
+    dustpan = [module for name, module in list(sys.modules.items()) if name.startswith("dustpan.")]
+    for owner, names in COMPUTES.items():
+        for name in names:
+            original = getattr(owner, name)
+            holders = [m for m in dustpan if vars(m).get(name) is original] or [owner]  # by name, wherever imported
+            for holder in holders:
+                monkeypatch.setattr(holder, name, watched(name, original))
+    yield
+    assert caught == []
 
 
 @pytest.fixture
@@ -74,8 +121,8 @@ class Bench:
         self.wait()
 
     def wait(self) -> None:
-        """Until everything is exact and judged."""
-        self.bot.waitUntil(lambda: not self.window.busy, timeout=60_000)
+        """Until everything is exact and judged, and every question is answered."""
+        self.bot.waitUntil(lambda: not self.window.busy and not self.window.jobs.asking, timeout=60_000)
 
     def click(self, widget: QWidget, at: QPoint | None = None) -> None:
         self.bot.mouseClick(widget, LEFT, pos=at or widget.rect().center())

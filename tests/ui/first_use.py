@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 import tempfile
 import time
+from functools import partial
 from pathlib import Path
 
 from dustpan.core.kernel_cache import prepare_kernel_cache
@@ -16,6 +17,7 @@ from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.colour import decode
 from dustpan.core.files import save_picture
+from dustpan.core.jobs import questions
 from dustpan.core.jobs.warm_up import warm_up
 from dustpan.core.kernels import UNFORESEEN, on_compiling
 from dustpan.core.picture import from_array
@@ -51,8 +53,9 @@ def use(app: QApplication, window: Window, path: Path) -> None:
     window.bench.canvas.go_to(187, 133, 1.3)
     window.bench.editing.set_values({"amount": 2.2}, False)
     wait(app, window)
-    window.jobs.ask_costs(window.document)  # type: ignore[arg-type]
-    window.jobs.ask_suggestion(window.document)  # type: ignore[arg-type]
+    assert window.document is not None
+    for question in (questions.costs_of_noise, questions.strengths):
+        window.jobs.ask(question.__name__, window.document, partial(question, window.document))
     window.document.history.mark_saved()  # type: ignore[union-attr]
 
 

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from dustpan.cli import main as cli
 from dustpan.core.files import open_picture, save_picture
+from dustpan.core.jobs.events import Drafted, ProbeSeen, Seen
 from dustpan.core.judge.probes import Probe, Role
 from dustpan.core.judge.worst import FigureName
 from dustpan.core.look import LookKind, look_at
@@ -209,6 +210,7 @@ def test_the_profile_follows_the_view_and_is_there_at_fit(bench: Bench, tmp_path
     bench.wait()
     chart = bench.window.bench.tray.charts["edge"]
     bench.window.bench.editing.choose(1)
+    bench.wait()
     assert chart.before.max() - chart.before.min() > 0.2  # at fit it is that of the probe
     bench.window.bench.canvas.go_to(200, 400, 4.0)
     bench.bot.waitUntil(lambda: abs(float(np.ptp(chart.before)) - 0.3) < 0.04, timeout=20_000)
@@ -228,6 +230,7 @@ def test_a_line_drawn_by_the_person_is_the_profile(bench: Bench, lamp: Path) -> 
     bench.bot.mousePress(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, a)
     bench.bot.mouseMove(canvas, b)
     bench.bot.mouseRelease(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, b)
+    bench.wait()
     chart = bench.window.bench.tray.charts["edge"]
     assert chart.place[-1] == pytest.approx(20, abs=1)
     assert chart.before[5] > chart.before[-5] + 0.1
@@ -660,10 +663,10 @@ def test_a_large_view_is_drafted_on_the_reduced_picture(bench: Bench, tmp_path: 
     level, drafts = w.bench.canvas.level, []
     assert level >= 1
 
-    def note(document: object, request: object) -> None:
+    def note(event: Drafted) -> None:
         drafts.append(d.after.levels[level].copy())
 
-    w.jobs.drafted.connect(note)
+    w.jobs.hear(Drafted, note)
     before = d.after.levels[level].copy()
     bench.type_value("luminance", "3")
     bench.wait()
@@ -684,9 +687,9 @@ def test_a_mix_before_sharpening_is_exact_at_once_and_the_probes_wait_for_it(ben
     bench.wait()
     bench.click(bench.window.bench.sweep_line.chips[0])
     told: list[str] = []
-    bench.window.jobs.drafted.connect(lambda *_: told.append("drafted"))
-    bench.window.jobs.seen.connect(lambda *_: told.append("exact"))
-    bench.window.jobs.probe_ready.connect(lambda *_: told.append("probe"))
+    bench.window.jobs.hear(Drafted, lambda _: told.append("drafted"))
+    bench.window.jobs.hear(Seen, lambda _: told.append("exact"))
+    bench.window.jobs.hear(ProbeSeen, lambda _: told.append("probe"))
     for value, first in (("0.5", ["exact", "probe"]), ("1.5", ["drafted", "probe"])):
         told.clear()
         bench.type_value("luminance", value)
@@ -704,7 +707,7 @@ def test_what_is_seen_is_exact_before_the_rest_and_says_so(bench: Bench, tmp_pat
     d = w.document
     assert d is not None
     seen: list[tuple[str, bool]] = []
-    w.jobs.seen.connect(lambda *_: seen.append((w.bench.canvas.badge, d.renderer.peek(d.sweep, far) is None)))
+    w.jobs.hear(Seen, lambda _: seen.append((w.bench.canvas.badge, d.renderer.peek(d.sweep, far) is None)))
     far = Region(400, 1600, 450, 1700)
     bench.type_value("luminance", "2.5")
     bench.wait()

@@ -10,11 +10,11 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from dustpan.core.judge.probes import Probe, Role
+from dustpan.core.open.pyramid import Pyramid
 from dustpan.core.picture import from_array
 from dustpan.ui.bench.canvas import LARGEST, Canvas
 from dustpan.ui.bench.panes import View
 from dustpan.ui.bench.tools import ProbesTool
-from dustpan.ui.pyramid import Pyramid
 
 
 @pytest.fixture

@@ -18,6 +18,7 @@ from pytestqt.qtbot import QtBot
 
 from dustpan.core.files import exif as ex
 from dustpan.core.files import open_picture, save_picture
+from dustpan.core.jobs import events as ev
 from dustpan.core.picture import Metadata, from_array
 from dustpan.core.sweep import beside, make_step
 from dustpan.ui import safety
@@ -190,26 +191,26 @@ def test_the_running_application_outlives_a_fault(lamp: Path, tmp_path: Path) ->
 def test_what_arrives_after_closing_is_let_go(bench: Bench, lamp: Path) -> None:
     bench.window.open_files([lamp])
     assert bench.window.close()
-    bench.window.jobs.demo_made.emit(lamp)
+    bench.window.jobs.tell(ev.DemoMade(lamp))
     bench.bot.wait(50)
     assert bench.window.files.documents == []
 
 
-STAGES = ("opened", "measured", "drafted", "placed", "probe_ready", "pixels_ready", "judged", "done")
+STAGES = (ev.Opened, ev.Measured, ev.Drafted, ev.Placed, ev.ProbeSeen, ev.Pixels, ev.Judged, ev.Done)
 
 
 @pytest.mark.slow
 @pytest.mark.parametrize("stage", STAGES)
-def test_a_bench_is_rebuilt_at_every_stage_of_an_opening(bench: Bench, lamp: Path, stage: str) -> None:
+def test_a_bench_is_rebuilt_at_every_stage_of_an_opening(bench: Bench, lamp: Path, stage: type) -> None:
     """What the old one still waited for arrives at the new one, and nowhere else."""
     window, rebuilt = bench.window, []
 
-    def rebuild(*about: object) -> None:
+    def rebuild(event: object) -> None:
         if not rebuilt:
             rebuilt.append(window.bench)
             window.rebuild()
 
-    getattr(window.jobs, stage).connect(rebuild)
+    window.jobs.hear(stage, rebuild)
     window.open_files([lamp])
     bench.bot.waitUntil(lambda: bool(rebuilt), timeout=60_000)
     bench.wait()
@@ -220,9 +221,9 @@ def test_a_bench_is_rebuilt_at_every_stage_of_an_opening(bench: Bench, lamp: Pat
 
 @pytest.mark.slow
 @pytest.mark.parametrize("stage", STAGES)
-def test_a_window_is_closed_at_every_stage_of_an_opening(bench: Bench, lamp: Path, stage: str) -> None:
+def test_a_window_is_closed_at_every_stage_of_an_opening(bench: Bench, lamp: Path, stage: type) -> None:
     window, closed = bench.window, []
-    getattr(window.jobs, stage).connect(lambda *about: closed or closed.append(window.close()))
+    window.jobs.hear(stage, lambda event: closed or closed.append(window.close()))
     window.open_files([lamp])
     bench.bot.waitUntil(lambda: bool(closed), timeout=60_000)
     bench.bot.wait(50)  # what is on its way arrives at nobody
@@ -234,9 +235,9 @@ def test_a_picture_that_is_on_its_way_is_opened_once(bench: Bench, lamp: Path) -
     files = bench.window.files
     files.making_demo = True
     bench.window.open_files([lamp])
-    bench.window.jobs.demo_made.emit(lamp)
+    bench.window.jobs.tell(ev.DemoMade(lamp))
     bench.wait()
-    bench.window.jobs.demo_made.emit(lamp)
+    bench.window.jobs.tell(ev.DemoMade(lamp))
     bench.wait()
     assert [d.path for d in files.documents] == [lamp]
 
@@ -329,14 +330,14 @@ def test_a_sweep_that_is_gone_or_was_set_aside_in_vain_is_not_asked_about(
     bench.open(lamp)
     bench.key(Qt.Key.Key_S, CTRL)
     beside(lamp).unlink()
-    assert not bench.window.document.changed_on_disk
+    assert not bench.window.document.saved.changed
     bench.key(Qt.Key.Key_S, CTRL)
     assert beside(lamp).exists()
-    bench.window.document.set_old_sweep_aside()
+    bench.window.document.saved.set_aside()
     with monkeypatch.context() as full:
         full.setattr("dustpan.core.files.atomic.os.fsync", lambda _file: _disk_full())
         assert not bench.window.files.save()
-    assert not bench.window.document.changed_on_disk
+    assert not bench.window.document.saved.changed
     assert bench.window.files.save()
 
 

@@ -5,20 +5,19 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from dustpan.core.noise.measure import measure
 from dustpan.core.noise.step import NoiseParams
+from dustpan.core.open.profile import Profile
+from dustpan.core.open.pyramid import Pyramid
 from dustpan.core.picture import from_array
-from dustpan.core.region import Region
 from dustpan.core.sharpen.edge import EdgeSharpenParams
-from dustpan.ui.bench.profiles import edge_profiles
 from dustpan.ui.instruments.chart import Charted
 from dustpan.ui.instruments.edge import EdgeInstrument
 from dustpan.ui.instruments.histogram import HistogramInstrument
 from dustpan.ui.instruments.noise import NoiseInstrument
-from dustpan.ui.pyramid import Pyramid
 from tests.ui.conftest import Bench
 
 
@@ -65,28 +64,12 @@ def test_edge_limits_are_read_off_the_profile(qtbot: QtBot) -> None:
     before = 0.2 + 0.5 / (1 + np.exp(-place))
     for light, dark in ((0.0, 0.0), (10.0, 5.0), (25.0, 30.0)):
         params = EdgeSharpenParams(halo_light=light, halo_dark=dark)
-        chart.show_state(Charted(params, profile=lambda: (place, before, before)))
+        chart.show_state(Charted(params, profile=Profile(place, before, before)))
         handles = {h.name: h for h in chart.handles()}
         for name, value in (("halo_light", light), ("halo_dark", dark)):
             assert chart.values_for(name, handles[name].at.y())[name] == pytest.approx(value, abs=0.3)
     assert "+0.0 px: 115 → 115 of 255" in chart.hover_words(0.5)
     assert len(chart.as_text().splitlines()) == 50
-
-
-def test_the_profile_of_a_known_edge() -> None:
-    plane = np.where(np.arange(80) < 40, 0.2, 0.8)[None].repeat(60, 0).astype(np.float32)
-
-    def read(region: Region) -> np.ndarray:
-        return plane[region.within(plane.shape).slices()]
-
-    place, before, after = edge_profiles(read, read, (QPointF(30, 30), QPointF(50, 30)))
-    assert place[0] == -place[-1] == -10
-    assert np.array_equal(before, after)
-    assert before[place < -1] == pytest.approx(0.2)
-    assert before[place > 1] == pytest.approx(0.8)
-    assert before[place == 0] == pytest.approx(0.5, abs=0.01)
-    for line in (None, (QPointF(3, 3), QPointF(4, 3)), (QPointF(-90, -90), QPointF(-70, -90))):
-        assert len(edge_profiles(read, read, line)[0]) == 0
 
 
 def test_the_histogram_counts_and_knows_what_is_clipped(qtbot: QtBot) -> None:

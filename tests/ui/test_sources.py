@@ -106,6 +106,7 @@ def test_something_too_dark_for_a_colour_is_told(bench: Bench, tmp_path: Path) -
     before = bench.window.document.sweep
     bench.key(Qt.Key.Key_W)
     bench.click(bench.window.bench.canvas, picture_point(bench, 40, 60))
+    bench.wait()
     assert "too dark or too bright" in bench.window.bench.notice.text.text()
     assert bench.window.document.sweep == before
 

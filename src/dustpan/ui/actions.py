@@ -5,11 +5,13 @@ A view of the window gives a list of them; the order is that of the menus.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from PyQt6.QtWidgets import QWidget
+
+from dustpan.ui.jobs import Jobs
 
 LETTERS = "ABDEFGHJKLMNOPQRSTUVWXYZ"  # of the palette, after the digits; C and I are held
 
@@ -63,14 +65,21 @@ class Links:
 
     def __init__(self) -> None:
         self._made: list[Any] = []
+        self._ends: list[Callable[[], None]] = []
 
     def add(self, pairs: Sequence[tuple[Any, Callable]]) -> None:
         self._made += [(signal, signal.connect(slot)) for signal, slot in pairs]
 
+    def hear(self, jobs: Jobs, slots: Mapping[type, Callable]) -> None:
+        """Hear what background work tells, by the class of the event."""
+        self._ends += [jobs.hear(kind, slot) for kind, slot in slots.items()]
+
     def cut(self) -> None:
         for signal, connection in self._made:
             signal.disconnect(connection)
-        self._made = []
+        for end in self._ends:
+            end()
+        self._made, self._ends = [], []
 
 
 def title_of(menu: str, widget: QWidget) -> str:

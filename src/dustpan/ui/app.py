@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from dustpan.core.errors import FileProblem, os_reason
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.jobs.events import Compiling
 from dustpan.core.kernels import on_compiling
 from dustpan.ui import safety
 from dustpan.ui.dialogs.preferences import load_preferences
@@ -78,7 +79,7 @@ def run(files: list[Path], shot: Path | None = None, hand_back: Path | None = No
     window.closed.connect(safety.SESSION.end)
     window.show()
     window.open_files([Path(f).absolute() for f in files], handed_over=hand_back is not None)
-    heard = on_compiling(window.jobs.compiling.emit)
+    heard = on_compiling(lambda name: window.jobs.tell(Compiling(name)))
     if demo:
         window.files.open_demo()
     else:

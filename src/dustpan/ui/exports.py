@@ -12,11 +12,12 @@ from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.files import ExportOptions
 from dustpan.core.finish.output import Output
+from dustpan.core.jobs.events import Exported, ExportProgressed
 from dustpan.core.jobs.one import Outcome, State, Task, same_file
 from dustpan.core.jobs.plan import name_written
+from dustpan.core.open.document import Document
 from dustpan.core.text import name_of
 from dustpan.ui.ask import ask
-from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 
 Then = Callable[[Outcome], None]
@@ -37,8 +38,8 @@ class Exports(QObject):
         self.jobs = jobs
         self._tokens = count(1)
         self._then: dict[int, Then] = {}
-        jobs.exported.connect(self._exported)
-        jobs.export_progressed.connect(self.progressed)
+        jobs.hear(Exported, self._exported)
+        jobs.hear(ExportProgressed, self._progressed)
 
     def begin(
         self,
@@ -63,9 +64,12 @@ class Exports(QObject):
     def cancel(self, token: int) -> None:
         self.jobs.cancel_export(token)
 
-    def _exported(self, token: int, outcome: Outcome) -> None:
-        if then := self._then.pop(token, None):
-            then(outcome)
+    def _progressed(self, event: ExportProgressed) -> None:
+        self.progressed.emit(event.token, event.done, event.total)
+
+    def _exported(self, event: Exported) -> None:
+        if then := self._then.pop(event.token, None):
+            then(event.outcome)
 
 
 def may_write(parent: QWidget, target: Path, documents: Iterable[Document]) -> bool:

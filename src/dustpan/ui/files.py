@@ -12,15 +12,15 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dustpan.core.errors import DustpanError
 from dustpan.core.files import FORMATS, Opening
+from dustpan.core.jobs.events import DemoMade, DemoOver, Opened, OpenFailed
+from dustpan.core.open.document import Document
 from dustpan.core.recipes.recipe import load_recipe
 from dustpan.core.sweep import with_first_steps
 from dustpan.core.text import name_of
 from dustpan.ui import safety
-from dustpan.ui.actions import connect
 from dustpan.ui.ask import ask
 from dustpan.ui.dialogs.opened_as import OpenedAs
 from dustpan.ui.dialogs.preferences import Preferences
-from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.many.make_recipe import made_on
 
@@ -51,10 +51,10 @@ class Files(QObject):
         self.closed = False
         self.handed_over: tuple[Path, ...] = ()  # the pictures that another program handed over
         self._restore: dict[Path, safety.Left] = {}
-        connect([
-            (jobs.opened, self._opened), (jobs.open_failed, self._open_failed),
-            (jobs.demo_made, self._demo_made), (jobs.demo_over, self._demo_over),
-        ])  # fmt: skip
+        jobs.hear(Opened, self._opened)
+        jobs.hear(OpenFailed, self._open_failed)
+        jobs.hear(DemoMade, self._demo_made)
+        jobs.hear(DemoOver, self._demo_over)
 
     # -------------------------------------------------------------- opening
 
@@ -75,15 +75,15 @@ class Files(QObject):
             self.working.emit(self._parent.tr("Making the demo pictures, once; a minute …"))
         self.jobs.prepare_demo()
 
-    def _demo_made(self, path: Path) -> None:
-        if self.making_demo and all(d.path != path for d in self.documents):
-            self.open([path])
+    def _demo_made(self, event: DemoMade) -> None:
+        if self.making_demo and all(d.path != event.path for d in self.documents):
+            self.open([event.path])
 
-    def _demo_over(self, why: str) -> None:
+    def _demo_over(self, event: DemoOver) -> None:
         self.making_demo = False
-        if why:
+        if event.why:
             self.working.emit("")
-            self.told.emit(why)
+            self.told.emit(event.why)
 
     def open(self, paths: list[Path]) -> None:
         """Open pictures in the background; one that is open already is shown."""
@@ -101,13 +101,14 @@ class Files(QObject):
             self.working.emit(self._parent.tr("Opening {0} …").format(name_of(path)))
             self.jobs.open(path)
 
-    def _opened(self, document: Document) -> None:
+    def _opened(self, event: Opened) -> None:
+        document = event.document
         self.opening -= 1
         self._coming.discard(document.path)
         if self.closed:  # it arrived too late
             document.close()
             return
-        if not document.has_own_sweep:
+        if not document.saved.there:
             self._begin(document)
         self.documents.append(document)
         self._preferences().remember(document.path)
@@ -121,13 +122,13 @@ class Files(QObject):
         if len(document.picture.source.parts) > 1 and document.opening.part is None:
             self.ask_opened_as(document)
 
-    def _open_failed(self, path: Path, why: str) -> None:
+    def _open_failed(self, event: OpenFailed) -> None:
         self.opening -= 1
-        self._coming.discard(path)
+        self._coming.discard(event.path)
         if self.closed:
             return
         self.working.emit("")
-        self.told.emit(why)
+        self.told.emit(event.why)
 
     def ask_opened_as(self, document: Document | None = None) -> None:
         """Ask how a file is opened, and open it so."""
@@ -221,9 +222,9 @@ class Files(QObject):
 
         Gives where the old one went, None when nothing stood in the way, or `STAY`.
         """
-        if document.unread:
-            return document.set_old_sweep_aside()
-        if not document.changed_on_disk:
+        if document.saved.unread:
+            return document.saved.set_aside()
+        if not document.saved.changed:
             return None
         tr = self._parent.tr
         text = tr("The sweep of {0} has been changed by another window or program since it was read.")
@@ -231,7 +232,7 @@ class Files(QObject):
         keep, over = tr("Keep both"), tr("Write over it")
         answer = ask(self._parent, text.format(document.name), more, [keep, over, tr("Cancel")])
         if answer == keep:
-            return document.set_old_sweep_aside()
+            return document.saved.set_aside()
         return None if answer == over else STAY
 
     def may_close(self, document: Document) -> bool:

@@ -21,9 +21,9 @@ from typing import BinaryIO
 
 from dustpan.core.errors import DustpanError
 from dustpan.core.files.atomic import write_atomically
+from dustpan.core.open.document import Document
 from dustpan.core.paths import cache_folder
 from dustpan.core.sweep import Sweep, load_sweep
-from dustpan.ui.document import Document
 
 EVERY_MS = 3000
 SWEEP, PICTURE, LOCK, ASIDE = ".sweep.json", ".picture", ".lock", "set aside"

@@ -12,8 +12,10 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow
 
 from dustpan.core.files import ExportOptions
+from dustpan.core.jobs.events import Compiling
 from dustpan.core.jobs.one import Outcome
 from dustpan.core.jobs.plan import name_written
+from dustpan.core.open.document import Document
 from dustpan.core.recipes.recipe import Recipe
 from dustpan.core.recipes.shelf import Shelf, Shelved
 from dustpan.core.sweep import Sweep
@@ -28,7 +30,6 @@ from dustpan.ui.dialogs.help import HelpWindow
 from dustpan.ui.dialogs.key_sheet import KeySheet
 from dustpan.ui.dialogs.pictures import PicturesPopup
 from dustpan.ui.dialogs.preferences import PreferencesDialog, load_preferences, save_preferences
-from dustpan.ui.document import Document
 from dustpan.ui.drops import dropped
 from dustpan.ui.exports import Exports, may_write, proposed_name, was_written
 from dustpan.ui.files import Files
@@ -74,8 +75,8 @@ class Window(QMainWindow):
             (self.files.listed, self._list_pictures), (self.files.told, lambda text: self.bench.notice.tell(text)),
             (self.files.working, lambda text: self.bench.bottom.state.setText(text)),
             (self.files.first_opened, self._teach),
-            (self.jobs.compiling, lambda name: self.bench.bottom.show_compiling(name)),
         ])  # fmt: skip
+        self.jobs.hear(Compiling, self._show_compiling)
         self.bench.show_document(None)
         self.resize(*self.preferences.window_size)
         if self.preferences.maximised:
@@ -84,6 +85,9 @@ class Window(QMainWindow):
         self._safety = QTimer(self)
         self._safety.timeout.connect(self.files.keep_safe)
         self._safety.start(safety.EVERY_MS)
+
+    def _show_compiling(self, event: Compiling) -> None:
+        self.bench.bottom.show_compiling(event.name)
 
     @property
     def document(self) -> Document | None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
@@ -13,18 +12,20 @@ import pytest
 from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled
 from dustpan.core.files import save_picture
-from dustpan.core.jobs.exact import Exact
+from dustpan.core.jobs import events as ev
 from dustpan.core.jobs.lanes import Lane
-from dustpan.core.jobs.show import ALIKE, Request, Show
+from dustpan.core.jobs.request import Request
+from dustpan.core.jobs.show import ALIKE, Show
 from dustpan.core.look import look_at
 from dustpan.core.looks.channels import LUMINANCE, RED
+from dustpan.core.open.document import Document
+from dustpan.core.open.exact import Exact
+from dustpan.core.open.pyramid import Pyramid
 from dustpan.core.picture import from_array
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache
 from dustpan.core.screen import packed
 from dustpan.core.sweep import Sweep, make_step
-from dustpan.ui.document import Document
-from dustpan.ui.pyramid import Pyramid
 from tests.scenes import desk, noisy_b
 
 pytestmark = pytest.mark.slow
@@ -35,7 +36,7 @@ WHOLE = Region(0, 0, *SIZE)
 
 
 class Screen:
-    """Paints what it is told (`show.Told`), and remembers in which order it came."""
+    """Paints what it is told, and remembers in which order it came."""
 
     def __init__(self, document: Document) -> None:
         self.document = document
@@ -43,61 +44,46 @@ class Screen:
         self.sides = {False: document.after, True: document.before}
         self.exact = {side: exact.copy() for side, exact in document.exact.items()}
         self.apart: list[float | None] = []
-        self.probes: dict[int, Any] = {}
+        self.probes: dict[int, ev.ProbeView] = {}
+        self.first = True
         self.stop_at, self.cancel = "", Cancel()
 
-    def say(self, what: str) -> None:
-        self.said.append(what)
-        if what == self.stop_at:
+    def hear(self, event: ev.Event) -> None:
+        said = self._words(event)
+        self.said.append(said)
+        if said == self.stop_at:
             self.cancel.set()
 
-    def measured(self, found: Any) -> None:
-        self.say("print")
-
-    def placed(self, probes: Any) -> None:
-        self.say("places")
-
-    def probe(self, number: int, view: Any) -> None:
-        self.probes[number] = view
-        self.say("probe" if view.figures else "drafted probe")
-
-    def pixels(self, other: bool, region: Region, words: np.ndarray, exact: bool) -> None:
-        self.sides[other].put(region, words)
-        if exact:
-            self.exact[other].mark(region)
-        self.say(("other side" if other else "view" if self.first else "tiles") if exact else "draft")
-        self.first = self.first and not exact
-
-    first = True
-
-    def reduced(self, other: bool, level: int, region: Region, words: np.ndarray) -> None:
-        self.sides[other].put_reduced(level, region, words, level)
-        self.exact[other].forget(Region(*(v << level for v in region)))
-        self.say("reduced other side" if other else "reduced")
-
-    def drafted(self) -> None:
-        self.say("drafted")
-
-    def seen(self, apart: float | None) -> None:
-        self.apart.append(apart)
-        self.say("seen")
-
-    def progressed(self, done: int, total: int) -> None:
-        self.say("progress")
-
-    def judged(self, found: Any) -> None:
-        self.say("verdict")
-
-    def warned(self, found: Any) -> None:
-        self.say("warnings")
-
-    def done(self) -> None:
-        self.say("done")
+    def _words(self, event: ev.Event) -> str:
+        match event:
+            case ev.Pixels():
+                self.sides[event.other].put(event.region, event.words)
+                if event.exact:
+                    self.exact[event.other].mark(event.region)
+                said = "other side" if event.other else "view" if self.first else "tiles"
+                self.first = self.first and not event.exact
+                return said if event.exact else "draft"
+            case ev.ReducedPixels():
+                self.sides[event.other].put_reduced(event.level, event.region, event.words, event.level)
+                self.exact[event.other].forget(Region(*(v << event.level for v in event.region)))
+                return "reduced other side" if event.other else "reduced"
+            case ev.ProbeSeen():
+                self.probes[event.number] = event.view
+                return "probe" if event.view.figures else "drafted probe"
+            case ev.Seen():
+                self.apart.append(event.apart)
+        return SAID[type(event)]
 
     @property
     def order(self) -> list[str]:
         """What was said, each once, in the order in which it was first said."""
         return list(dict.fromkeys(self.said))
+
+
+SAID = {
+    ev.Measured: "print", ev.Placed: "places", ev.Drafted: "drafted", ev.Seen: "seen", ev.Progressed: "progress",
+    ev.Judged: "verdict", ev.Warned: "warnings", ev.Done: "done", ev.Found: "hits",
+}  # fmt: skip
 
 
 @pytest.fixture
@@ -123,7 +109,7 @@ def show(document: Document, request: Request, judging: Lane, stop_at: str = "")
         exact.begin(request.what(other))
     request = replace(request, step=document.before.step, seen={k: e.copy() for k, e in screen.exact.items()})
     try:
-        Show(document, request, screen, screen.cancel, judging).run()
+        Show(document, request, screen.hear, screen.cancel, judging).run()
     except Cancelled:
         screen.said.append("called off")
     for other, exact in screen.exact.items():
@@ -184,11 +170,16 @@ def test_after_the_view_has_moved_only_what_came_into_it_is_computed(document: D
     assert seen.missing(Region(0, 0, 160, 320)) == Region(0, 160, 160, 320)
     screen = Screen(document)
     told: list[Region] = []
-    screen.pixels = lambda other, region, words, exact: told.append(region)  # type: ignore[method-assign]
+
+    def hear(event: ev.Event) -> None:
+        if isinstance(event, ev.Pixels):
+            told.append(event.region)
+        screen.hear(event)
+
     request = Request(NOISE, visible=Region(0, 100, 160, 260), seen={False: seen.copy()}, step=1)
     screen.stop_at = "seen"
     with pytest.raises(Cancelled):
-        Show(document, request, screen, screen.cancel, judging).run()
+        Show(document, request, hear, screen.cancel, judging).run()
     assert set(told) == {Region(0, 160, 160, 272)}
 
 

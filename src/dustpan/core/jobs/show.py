@@ -5,38 +5,52 @@ nothing else is wished. Where so much of the picture is seen that all of it woul
 come before; the view is then reckoned from the reduced picture and compared with exact pixels at the places where the
 verdict was measured, so that it can be said whether it looks the same.
 
-No Qt here: a `Told` is told what was found, and a new wish calls the old one off.
+What is found is told as events, and a new wish calls the old one off.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable
 from concurrent.futures import Future
 from concurrent.futures import TimeoutError as NotYet
-from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.cancel import Cancel
-from dustpan.core.hits import Hits
-from dustpan.core.jobs.exact import Exact
+from dustpan.core.colour import luma
+from dustpan.core.jobs.events import (
+    Done,
+    Drafted,
+    Found,
+    Judged,
+    Measured,
+    Pixels,
+    Placed,
+    ProbeSeen,
+    ProbeView,
+    Progressed,
+    ReducedPixels,
+    Seen,
+    Tell,
+    Warned,
+    Wished,
+    Words,
+)  # fmt: skip
 from dustpan.core.jobs.find import found_by_steps
 from dustpan.core.jobs.lanes import Lane
+from dustpan.core.jobs.request import Request
 from dustpan.core.judge.placing import place
 from dustpan.core.judge.probe_figures import Figure, figures
 from dustpan.core.judge.probes import SIDE, Probe
-from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.whole import cleaned, factor_of, full_print, judge_sweep, noise_print, windows
 from dustpan.core.language import say
-from dustpan.core.look import Look, look_at
-from dustpan.core.looks.channels import PICTURE
-from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.picture import Picture
+from dustpan.core.look import Look
+from dustpan.core.open.document import Document
+from dustpan.core.open.exact import Exact
 from dustpan.core.region import Region
 from dustpan.core.render.layers import layers_of
-from dustpan.core.render.renderer import Renderer
 from dustpan.core.render.tiles import RUN
 from dustpan.core.render.tiling import Place, bounds, run_groups, tile_region, tiles_of
 from dustpan.core.screen import halved
@@ -45,97 +59,25 @@ from dustpan.core.sweep import Step, Sweep
 GIVEN_WAY = 0.04  # s, to painting and to the next wish of who drags a control
 STRIP = 1024  # px: side of the squares that a wide view is drafted in at full size
 AT_A_TIME = 2  # runs of tiles between two looks at what is visible
+TONE_SEEN = 32  # px that the brightness of a probe is told from
 PROBE_SHOWN = 128  # px of the picture that a probe can show when enlarged
 AT_ONCE_MOST = 1_500_000  # px: larger views are reckoned from the reduced picture
-NOTHING = Region(0, 0, 1, 1)
 ALIKE, NEARLY_ALL = 1.0, 99.0  # steps of 255 that nobody sees, and for which percentage of the pixels that has to hold
-
-
-@dataclass(frozen=True)
-class Request:
-    """What is wished to be seen.
-
-    Attributes
-    ----------
-    sweep, other : of the result and of the side that it is compared with. look : how both are looked at.
-    visible : px of the picture. level : of the pyramid that is drawn: 1 / 2 ** level of the size.
-    step : regions that are shown begin at multiples of this. both : whether the other side is on screen as well.
-    seen : by side (whether it is the other one), what of it is on screen already.
-    aside : what is looked at instead of the result, while a control of the step is moved.
-    """
-
-    sweep: Sweep
-    other: Sweep = field(default_factory=Sweep)
-    look: Look = field(default_factory=lambda: look_at(PICTURE))
-    visible: Region = NOTHING
-    level: int = 0
-    step: int = 1
-    both: bool = False
-    seen: Mapping[bool, Exact] = field(default_factory=dict)
-    aside: Sweep | None = None
-
-    def side(self, other: bool) -> Sweep:
-        return self.other if other else self.aside or self.sweep
-
-    def what(self, other: bool) -> tuple[Sweep, Look]:
-        """What a side shows."""
-        return self.side(other), self.look
-
-
-@dataclass(frozen=True)
-class ProbeView:
-    """A probe as it is shown: packed pixels of both sides (`PROBE_SHOWN` px), and its figures."""
-
-    probe: Probe
-    before: NDArray[np.uint32]
-    after: NDArray[np.uint32]
-    figures: tuple[Figure, ...]
-
-
-class OpenPicture(Protocol):
-    """What is known of a picture so far; kept from one request to the next."""
-
-    picture: Picture
-    renderer: Renderer
-    noise_print: NoisePrint | None
-    probes: tuple[Probe, ...] | None
-    probes_seen: Any
-    verdict: Verdict | None
-    judged: Sweep | None
-    warned: tuple[Sweep, dict[int, str]] | None
-
-    def reduced(self, level: int) -> Renderer:
-        """Renders the picture at 1 / 2 ** level of its size."""
-
-
-class Told(Protocol):
-    """Who is told what was found, from the thread that found it."""
-
-    def measured(self, found: NoisePrint) -> None: ...
-    def placed(self, probes: tuple[Probe, ...]) -> None: ...
-    def probe(self, number: int, view: ProbeView) -> None: ...
-    def pixels(self, other: bool, region: Region, words: NDArray[np.uint32], exact: bool) -> None: ...
-    def reduced(self, other: bool, level: int, region: Region, words: NDArray[np.uint32]) -> None: ...
-    def drafted(self) -> None: ...
-    def seen(self, apart: float | None) -> None:
-        """The view is exact (None), or apart from exact pixels by so many steps of 255 at most nearly everywhere."""
-
-    def progressed(self, done: int, total: int) -> None: ...
-    def found(self, hits: dict[int, Hits]) -> None: ...
-    def judged(self, found: Verdict) -> None: ...
-    def warned(self, found: dict[int, str]) -> None: ...
-    def done(self) -> None: ...
 
 
 class Show:
     """One request, worked off on the thread that calls `run`; judging goes on in a lane of its own."""
 
-    def __init__(self, open: OpenPicture, request: Request, told: Told, cancel: Cancel, judging: Lane) -> None:
-        self.open, self.request, self.told, self.cancel, self.judging = open, request, told, cancel, judging
+    def __init__(self, open: Document, request: Request, tell: Tell, cancel: Cancel, judging: Lane) -> None:
+        self.open, self.request, self.cancel, self.judging = open, request, cancel, judging
+        self._listener = tell
         self.renderer, self.size = open.renderer, open.renderer.size
         self.seen = {other: request.seen.get(other) or Exact(self.size) for other in (False, True)}
         for other, exact in self.seen.items():
             exact.begin(request.what(other))
+
+    def _tell(self, what: Callable[..., Wished], *found: Any) -> None:
+        self._listener(what(self.open, self.request, *found))
 
     def run(self) -> None:
         """Do it all; raises `Cancelled` when a newer wish has come."""
@@ -146,7 +88,7 @@ class Show:
         self._draft(wide)
         if not wide:
             self._see(False)
-            self.told.seen(None)
+            self._tell(Seen, None)
             self._see_other(wide)
             self.cancel.pause(GIVEN_WAY)
         self._find()
@@ -157,16 +99,16 @@ class Show:
             self._see_wide()
             self._see_other(wide)
         if self.request.aside is not None:  # it is only looked at, and not for long
-            self.told.done()
+            self._tell(Done)
             return
         if not wide:  # a few steps judged once more do not matter, nor does the little that is left
             self._rest()
-            self.told.done()
+            self._tell(Done)
             self._warn()
             return
         self._warn()
         self._rest()
-        self.told.done()
+        self._tell(Done)
 
     def _develop_first(self, wide: bool) -> None:
         """Of a sensor's samples that nothing is known of yet, what they become before they are cleaned."""
@@ -175,7 +117,7 @@ class Show:
         if self.seen[False].missing(self._visible()) is not None:
             before = self.renderer.reference(self.request.sweep)
             self._tell_reduced(False, *self._reduced(False, draft=True, sweep=before))
-            self.told.drafted()
+            self._tell(Drafted)
 
     # -------------------------------------------------------------- what is known of the picture
 
@@ -183,7 +125,7 @@ class Show:
         found = full_print(self.renderer, self.cancel, self.request.sweep)  # another reference has another print
         if found is not self.open.noise_print:
             self.open.noise_print = found
-            self.told.measured(found)
+            self._tell(Measured, found)
 
     def _judge(self) -> None:
         """On a thread of its own, so that the next request need not wait for it."""
@@ -191,13 +133,13 @@ class Show:
         if self.open.verdict is None or self.open.judged != sweep:
             found = self._elsewhere(lambda cancel: judge_sweep(self.renderer, sweep, cancel))
             self.open.verdict, self.open.judged = found, sweep
-        self.told.judged(self.open.verdict)
+        self._tell(Judged, self.open.verdict)
 
     def _find(self) -> None:
         """By step number, what the steps have found in their inputs."""
         found = {n: hits for n, _, hits in found_by_steps(self.renderer, self.request.sweep, self.cancel)}
         if found:
-            self.told.found(found)
+            self._tell(Found, found)
 
     def _warn(self) -> None:
         """By step number, what a step makes worse; found by judging the sweep without it."""
@@ -217,7 +159,7 @@ class Show:
                     if words := verdict.worsens(other):
                         found[n] = words
             self.open.warned = sweep, found
-        self.told.warned(self.open.warned[1])
+        self._tell(Warned, self.open.warned[1])
 
     def _elsewhere(self, work: Any) -> Any:
         """The result of work on the judging lane; a wish that is called off does not wait for its end."""
@@ -269,8 +211,8 @@ class Show:
         if wide:
             self._tell_reduced(False, *self._reduced(False, draft=True))
         else:
-            self.told.pixels(False, region, self._words(False, region, draft=True), False)
-        self.told.drafted()
+            self._tell(Pixels, False, region, self._words(False, region, draft=True), False)
+        self._tell(Drafted)
         if self.open.probes_seen != self._probes_key():
             self._show_probes(draft=True)
 
@@ -289,7 +231,7 @@ class Show:
             self._see(True)
 
     def _tell_exact(self, other: bool, region: Region, words: NDArray[np.uint32]) -> None:
-        self.told.pixels(other, region, words, True)
+        self._tell(Pixels, other, region, words, True)
         self.seen[other].mark(region)
 
     # -------------------------------------------------------------- a wide view, from the reduced picture
@@ -310,7 +252,7 @@ class Show:
         return level, region, renderer.for_screen(small, shown)
 
     def _tell_reduced(self, other: bool, level: int, region: Region, words: NDArray[np.uint32]) -> None:
-        self.told.reduced(other, level, region, words)
+        self._tell(ReducedPixels, other, level, region, words)
         self.seen[other].forget(Region(*(v << level for v in region)))
 
     def _see_wide(self) -> None:
@@ -320,7 +262,7 @@ class Show:
         the view stays a draft until its tiles are exact.
         """
         if self.seen[False].missing(self._visible()) is None:
-            self.told.seen(None)
+            self._tell(Seen, None)
             return
         level = max(1, self.request.level)
         view = self._visible().aligned(2**level).within(self.size)
@@ -337,7 +279,7 @@ class Show:
         self._tell_reduced(False, level, region, words)
         apart = self._apart(level, region, words)
         if apart is not None:
-            self.told.seen(apart)
+            self._tell(Seen, apart)
 
     @staticmethod
     def _halved(words: NDArray[np.uint32], level: int) -> NDArray[np.uint32]:
@@ -371,7 +313,7 @@ class Show:
             whole = renderer.render if before.steps else renderer.at_once  # the latter copies nothing
             pixels = whole(before, Region(0, 0, *self.size), self.cancel)
             self.open.probes = place(pixels, self.open.noise_print, self.cancel.check, renderer.threads)
-            self.told.placed(self.open.probes)
+            self._tell(Placed, self.open.probes)
         if self.open.probes_seen != self._probes_key():
             self._show_probes()
             self.open.probes_seen = self._probes_key()
@@ -379,13 +321,15 @@ class Show:
     def _show_probes(self, draft: bool = False) -> None:
         for number, probe in enumerate(self.open.probes or ()):
             self.cancel.check()
-            self.told.probe(number, self._drafted_probe(probe) if draft else self._exact_probe(probe))
+            sides = self._drafted_probe(probe) if draft else self._exact_probe(probe)
+            level = float(luma(self.open.untouched(probe.region(self.size, TONE_SEEN))).mean())
+            self._tell(ProbeSeen, number, ProbeView(probe, *sides, level))
 
-    def _drafted_probe(self, probe: Probe) -> ProbeView:
+    def _drafted_probe(self, probe: Probe) -> tuple[Words, Words, tuple[Figure, ...]]:
         shown = probe.region(self.size, SIDE)
-        return ProbeView(probe, self._words(True, shown, draft=True), self._words(False, shown, draft=True), ())
+        return self._words(True, shown, draft=True), self._words(False, shown, draft=True), ()
 
-    def _exact_probe(self, probe: Probe) -> ProbeView:
+    def _exact_probe(self, probe: Probe) -> tuple[Words, Words, tuple[Figure, ...]]:
         """A probe with its figures; every side is computed once, on what is shown and read around it."""
         request, renderer, look = self.request, self.renderer, self.request.look
         noise = noise_print(renderer, self.cancel, request.sweep)
@@ -400,7 +344,7 @@ class Show:
         part = probe.region(self.size).slices(have)
         sides = [found[sweep][part] for sweep in (reference, request.sweep, calm)]
         factor = factor_of(noise, probe.region(self.size))
-        return ProbeView(probe, before, after, figures(probe, sides[0], sides[1], sides[2], noise, factor))
+        return before, after, figures(probe, sides[0], sides[1], sides[2], noise, factor)
 
     # -------------------------------------------------------------- the rest
 
@@ -418,8 +362,8 @@ class Show:
             for other, key in nearest:
                 self._tiles(other, left.pop((other, key)))
             self.renderer.hold(self.request.sweep, tiles_of(self.request.visible, self.size))  # the next begins there
-            self.told.progressed(total - sum(len(g) for g in left.values()), total)
-        self.told.seen(None)
+            self._tell(Progressed, total - sum(len(g) for g in left.values()), total)
+        self._tell(Seen, None)
 
     def _tiles(self, other: bool, places: list[Place]) -> None:
         look, sweep = self.request.look, self.request.side(other)

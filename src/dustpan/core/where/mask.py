@@ -47,7 +47,8 @@ class PartKind:
     id, name, help : as of a step. params : its parameter model.
     stages : in order; the last one gives (h, w) float32, 0 where the step leaves the picture alone and 1 where it acts.
     facts : what it needs to know about the step's input or the picture. version : of the parameters.
-    settled : gives parameters that no longer point at places of the picture, from these, what reads it and its size.
+    points : whether parameters point at places of the picture. settled : gives some that no longer do, from these, what
+        reads it and its size.
     placed : it has its place in one picture, and means nothing in another.
     """
 
@@ -58,6 +59,7 @@ class PartKind:
     stages: tuple[Stage, ...]
     facts: Callable[[Any], frozenset[FactKind]] = lambda p: frozenset()
     version: int = 1
+    points: Callable[[Any], bool] = lambda p: False
     settled: Callable[[Any, Read, tuple[int, int]], Any] = lambda p, read, size: p
     placed: bool = False
 

@@ -6,6 +6,8 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QWidget
 
+from dustpan.core.open.document import Document
+from dustpan.core.open.facts import exposure_of
 from dustpan.ui.actions import Action, Links
 from dustpan.ui.bench.asides import Asides
 from dustpan.ui.bench.canvas import Canvas
@@ -20,7 +22,6 @@ from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import BenchState
 from dustpan.ui.bench.suggesting import Suggesting
 from dustpan.ui.bench.watching import Watching
-from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 
 HOLD_KEY, INSPECT_KEY, MASK_KEY, PAN_KEY = Qt.Key.Key_C, Qt.Key.Key_I, Qt.Key.Key_V, Qt.Key.Key_Space
@@ -79,7 +80,7 @@ class Bench(BenchParts):
         self.top.set_enabled(d is not None)
         self.sweep_line.add_button.setEnabled(d is not None)
         self.sweep_line.measured.setEnabled(d is not None)
-        self.bottom.facts.setText(d.exposure() if d else "")
+        self.bottom.facts.setText(exposure_of(d.picture) if d else "")
         self.bottom.show_verdict(d.verdict if d and d.judged == d.sweep else None)
         self.watching.show_probes()
         self.editing.show_print()

@@ -19,12 +19,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from dustpan.core.open.pyramid import Pyramid
 from dustpan.core.region import Region
 from dustpan.ui.bench.panes import Pane, View
 from dustpan.ui.bench.tools import PanTool, Tool
 from dustpan.ui.look.theme import OVERLAY, colours
 from dustpan.ui.pixels import image_of
-from dustpan.ui.pyramid import Pyramid
 
 LARGEST, SMALLEST = 8.0, 0.02
 STEPS = (0.05, 0.1, 0.167, 0.25, 0.333, 0.5, 0.667, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0)

@@ -7,30 +7,30 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
-from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, QPointF, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from dustpan.core.blend import Blend
 from dustpan.core.develop.step import White
-from dustpan.core.errors import WrongUse
-from dustpan.core.finish.levels import Levels, automatic
+from dustpan.core.finish.levels import Levels
 from dustpan.core.finish.tone import TONE, ToneParams, values_of
+from dustpan.core.jobs import events as ev
+from dustpan.core.jobs import questions
 from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.channels import PICTURE
-from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.params import Number, Params
+from dustpan.core.open.document import Document
+from dustpan.core.open.facts import facts_of
+from dustpan.core.params import Number
 from dustpan.core.picture import Kind
 from dustpan.core.steps import STEPS, step_kind
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.ui.actions import Action, Links, connect, numbered
 from dustpan.ui.bench.compare import Compare
 from dustpan.ui.bench.looking import Looking
-from dustpan.ui.bench.profiles import Line, edge_profiles
 from dustpan.ui.bench.showing import Showing
+from dustpan.ui.bench.shown import Shown
 from dustpan.ui.bench.state import BEFORE_STEP, BRIGHTEN, MEASURED, Half
 from dustpan.ui.controls.choice import ChoiceRow
-from dustpan.ui.document import Document
-from dustpan.ui.instruments.chart import Charted
+from dustpan.ui.instruments.chart import Chart, Charted, Need
 
 
 class Editing(QObject):
@@ -49,9 +49,12 @@ class Editing(QObject):
         self.showing, self.compare, self.looking = showing, compare, looking
         self.parts, self.state, self.jobs = showing.parts, showing.state, showing.jobs
         jobs, line, tray = self.jobs, self.parts.sweep_line, self.parts.tray
-        links.add([
-            (jobs.measured, self._measured), (jobs.costs_ready, self._costs_ready),
-        ])  # fmt: skip
+        self._shown = Shown()
+        links.hear(jobs, {
+            ev.Measured: self._measured, ev.CostsFound: self._costs_found, ev.ProbeSeen: self._probe_seen,
+            ev.SampleSeen: self._seen, ev.LightSeen: self._seen, ev.ProfileSeen: self._seen,
+            ev.WhitePicked: self._white_picked, ev.LevelsFound: self._levels_found,
+        })  # fmt: skip
         connect([
             (showing.exact, self.show_tray), (showing.settled, self.show_tray),
             (self.parts.line_tool.drawn, self.show_tray),
@@ -80,8 +83,8 @@ class Editing(QObject):
         chip.setText(tr("measuring …") if found is None else tr("σ {0:.1f}/255").format(255 * found.strength))
         chip.setToolTip(found.sentence() if found else tr("Measuring …"))
 
-    def _measured(self, document: Document, found: NoisePrint) -> None:
-        if document is self.state.document:
+    def _measured(self, event: ev.Measured) -> None:
+        if event.document is self.state.document:
             self.show_print()
             self.show_tray()
 
@@ -111,7 +114,7 @@ class Editing(QObject):
         if d is None:
             return
         if self.state.chosen == MEASURED:
-            tray.show_measured(d.noise_print, d.facts())
+            tray.show_measured(d.noise_print, facts_of(d.picture))
             tray.histogram.show_pixels(d.before.levels[-1])
             return
         if self.state.chosen == BRIGHTEN:
@@ -131,28 +134,47 @@ class Editing(QObject):
         if chart := tray.chart_of(step):
             if step.kind.id == "noise" and d.noise_print and self.state.half is Half.WHAT:
                 tray.help.setText(d.noise_print.sentence())
-            chart.show_state(self._charted(d, step.params))
+            self._ask_for(d, chart)
+            self._show_chart()
 
-    def _charted(self, d: Document, params: Params) -> Charted:
-        """What an instrument may ask for."""
-        return Charted(
-            params, d.noise_print, d.probe_levels(), self._profile, d.sample_seen, d.sensor_light, d.sensor_floor(),
+    # -------------------------------------------------------------- what an instrument shows
+
+    def _ask_for(self, d: Document, chart: Chart) -> None:
+        """Have that looked for which an instrument shows and which is not known, or may be another by now."""
+        self._shown.begin(d)
+        if Need.SAMPLE in chart.needs:
+            before = d.sweep.active[: d.sweep.changes_kind(d.picture.kind)]
+            if self._shown.asks("sample", before):
+                self.jobs.ask("sample", d, partial(questions.sample, d))
+        if Need.LIGHT in chart.needs and self._shown.asks("light", d.noise_print):
+            self.jobs.ask("light", d, partial(questions.light, d))
+        if Need.PROFILE in chart.needs:
+            own = self.parts.line_tool.line
+            line = ((own[0].x(), own[0].y()), (own[1].x(), own[1].y())) if own else None
+            view = self.parts.canvas.visible_region()
+            self.jobs.ask("profile", d, partial(questions.profile, d, d.sweep, view, line))
+
+    def _seen(self, event: ev.SampleSeen | ev.LightSeen | ev.ProfileSeen) -> None:
+        if self._shown.take(event):
+            self._show_chart()
+
+    def _probe_seen(self, event: ev.ProbeSeen) -> None:
+        if event.document is self.state.document:
+            self._show_chart()
+
+    def _show_chart(self) -> None:
+        """Show the instrument in the tray what is known by now."""
+        d, step = self.state.document, self.state.step()
+        if self.state.chosen == BRIGHTEN:
+            step = Step(TONE, ToneParams(**values_of(self.state.look.levels or Levels())))
+        chart = self.parts.tray.chart_of(step) if step and self.state.half is Half.WHAT else None
+        if d is None or step is None or chart is None:
+            return
+        s = self._shown if self._shown.document is d else Shown()
+        chart.show_state(Charted(
+            step.params, d.noise_print, d.probe_levels(), s.profile, s.sample, s.light, s.floor,
             self.state.told_from(), self.state.scores(),
-        )  # fmt: skip
-
-    def _profile(self) -> tuple[NDArray, NDArray, NDArray]:
-        """Distance and luma before and after across the edge; only for charts that ask."""
-        d = self.state.document
-        assert d is not None
-        return edge_profiles(partial(d.luma_of, d.reference), partial(d.luma_of, d.sweep), self._line())
-
-    def _line(self) -> Line | None:
-        """The line that the edge profile follows: the person's own, or one that was found."""
-        d = self.state.document
-        if own := self.parts.line_tool.line:
-            return own
-        found = d.edge_line(self.parts.canvas.visible_region()) if d else None
-        return (QPointF(*found[0]), QPointF(*found[1])) if found else None
+        ))  # fmt: skip
 
     def _show_costs(self) -> None:
         """Beside each quality, how long the whole picture takes with it; measured when they are first looked at."""
@@ -161,7 +183,7 @@ class Editing(QObject):
             return
         if d.costs is None:
             d.costs = {}
-            self.jobs.ask_costs(d)
+            self.jobs.ask(f"costs of {id(d)}", d, partial(questions.costs_of_noise, d))
         row.note({q: self._duration(seconds) for q, seconds in d.costs.items()})
 
     def _duration(self, seconds: float) -> str:
@@ -172,9 +194,9 @@ class Editing(QObject):
             return tr("about {0:.0f} s").format(seconds)
         return tr("about {0:.0f} min").format(seconds / 60)
 
-    def _costs_ready(self, document: Document, found: dict[str, float]) -> None:
-        document.costs = found
-        if document is self.state.document:
+    def _costs_found(self, event: ev.CostsFound) -> None:
+        event.document.costs = dict(event.seconds)
+        if event.document is self.state.document:
             self._show_costs()
 
     # -------------------------------------------------------------- changes
@@ -338,14 +360,15 @@ class Editing(QObject):
         d, at = self.state.document, self.state.sweep.first_of("develop")
         if d is None or at < 0:
             return
-        try:
-            kelvin, tint = d.white_at(y, x)
-        except WrongUse as error:
-            self.parts.notice.tell(str(error))
+        self.jobs.ask("white", d, partial(questions.white, d, y, x))
+
+    def _white_picked(self, event: ev.WhitePicked) -> None:
+        d, at = event.document, event.document.sweep.first_of("develop")
+        step = self.state.step(at) if at >= 0 else None
+        if d is not self.state.document or step is None:
             return
-        step = self.state.step(at)
-        assert step is not None
-        p = step.params.model_copy(update={"white": White.SET, "temperature": round(kelvin), "tint": round(tint)})
+        seen = {"white": White.SET, "temperature": round(event.temperature), "tint": round(event.tint)}
+        p = step.params.model_copy(update=seen)
         self.change(self.parts.tr("pick white"), d.sweep.changed(at, params=p))
         d.history.settle()
 
@@ -355,9 +378,10 @@ class Editing(QObject):
         """Look at the picture brightened, with its histogram in the tray; again, as it is."""
         if self.state.chosen == BRIGHTEN:
             self.looking.inspect(PICTURE)
-            return
-        self.looking.inspect(BRIGHTENED)
-        self.choose(BRIGHTEN)
+        elif self.state.look.kind is BRIGHTENED:
+            self.choose(BRIGHTEN)
+        else:
+            self.looking.inspect(BRIGHTENED)  # which shows it in the tray, once it is
 
     def look_changed(self) -> None:
         """Another look: the tray shows how it is brightened as long as it is."""
@@ -371,10 +395,11 @@ class Editing(QObject):
         tray, levels = self.parts.tray, self.state.look.levels or Levels()
         params = ToneParams(**values_of(levels))
         tray.show_step(Step(TONE, params), Half.WHAT, viewing=True)
-        tray.linked.setChecked(d.linked)
+        tray.linked.setChecked(d.viewing.linked)
         tray.linked.setEnabled(d.picture.pixels.shape[2] == 3 or d.picture.kind is Kind.MOSAIC)
         if chart := tray.chart_of(Step(TONE, params)):
-            chart.show_state(self._charted(d, params))
+            self._ask_for(d, chart)
+            self._show_chart()
 
     def _set_brightening(self, values: Mapping[str, Any]) -> None:
         params = ToneParams(**values_of(self.state.look.levels or Levels())).model_copy(update=values)
@@ -386,7 +411,12 @@ class Editing(QObject):
         if self.state.chosen == BRIGHTEN:
             self.looking.brighten_anew()
         elif d is not None and self.state.step() is not None:
-            self.set_values(values_of(automatic(d.sample(), d.linked)))
+            self.jobs.ask("levels", d, partial(questions.levels, d, d.viewing.linked, True))
+
+    def _levels_found(self, event: ev.LevelsFound) -> None:
+        step = self.state.step()
+        if event.for_step and event.document is self.state.document and step and step.kind is TONE:
+            self.set_values(values_of(event.levels))
 
     def link_channels(self, on: bool) -> None:
         self.looking.brighten_anew(on)

@@ -13,10 +13,13 @@ from dustpan.core.defects.defect_map import DefectMap, load_map, save_map
 from dustpan.core.defects.hot_pixels import HOT_PIXELS
 from dustpan.core.errors import DustpanError
 from dustpan.core.hits import Hits
+from dustpan.core.jobs.events import Done, Found, RepairsFound
 from dustpan.core.jobs.mapped import with_map
-from dustpan.core.jobs.show import Request
+from dustpan.core.jobs.questions import to_repair
 from dustpan.core.judge.repairs import Repair, with_repairs
 from dustpan.core.judge.repairs import sentence as words
+from dustpan.core.open.document import Document
+from dustpan.core.steps import STEPS
 from dustpan.core.sweep import Step
 from dustpan.core.text import name_of
 from dustpan.ui.actions import Action, Links, connect
@@ -24,7 +27,6 @@ from dustpan.ui.bench.editing import Editing
 from dustpan.ui.bench.findings import COLUMNS, ROWS, crop_of
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import Half
-from dustpan.ui.document import Document
 
 ZOOM = 4.0
 CLOSE = 2.5  # px: so near a place counts as the same
@@ -37,10 +39,7 @@ class Finding(QObject):
         super().__init__(showing.parts)
         self.showing, self.editing = showing, editing
         self.parts, self.state = showing.parts, showing.state
-        links.add([
-            (showing.jobs.found, self._found), (showing.jobs.done, self._done),
-            (showing.jobs.repairs_found, self._repairs_found),
-        ])  # fmt: skip
+        links.hear(showing.jobs, {Found: self._found, Done: self._done, RepairsFound: self._repairs_found})
         connect([
             (self.parts.hits_tool.clicked, self.toggle_at), (self.parts.tray.findings.go_wanted, self.go_to),
             (editing.tray_shown, self.show),
@@ -54,22 +53,24 @@ class Finding(QObject):
             return None
         return self.state.hits.get(self.state.chosen)
 
-    def _found(self, document: Document, request: Request, found: dict[int, Hits]) -> None:
-        if self.state.is_wanted(document, request):
-            self.state.hits = found
+    def _found(self, event: Found) -> None:
+        if self.state.is_wanted(event):
+            self.state.hits = event.hits
             self.editing.show_chips()
             self.editing.show_tray()
 
-    def _done(self, document: Document, request: Request) -> None:
-        if document is self.state.document:
+    def _done(self, event: Done) -> None:
+        d = event.document
+        if d is self.state.document:
             self.show()
-            if not document.looked:
-                self.showing.jobs.ask_repairs(document)
+            if not d.looked:
+                self.showing.jobs.look_for(d, partial(to_repair, d, d.sweep, STEPS))
 
     # -------------------------------------------------------------- what could be repaired
 
-    def _repairs_found(self, document: Document, found: tuple[Repair, ...]) -> None:
+    def _repairs_found(self, event: RepairsFound) -> None:
         """Say once what was found in a picture that was opened, and offer to repair it."""
+        document, found = event.document, event.repairs
         document.looked = True
         if not found or document is not self.state.document:
             return

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from functools import partial
 
 from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QPixmap
 
-from dustpan.core.jobs.show import Request
+from dustpan.core.jobs.events import ThumbnailSeen, WorstFound
+from dustpan.core.jobs.questions import thumbnail, worst_places
 from dustpan.core.judge.worst import FigureName
 from dustpan.ui.actions import Links, connect
 from dustpan.ui.bench.showing import Showing
-from dustpan.ui.document import Document
 from dustpan.ui.pixels import image_of
 
 
@@ -20,9 +20,7 @@ class GoTo:
 
     def __init__(self, showing: Showing, links: Links) -> None:
         self.showing, self.parts, self.state, self.jobs = showing, showing.parts, showing.state, showing.jobs
-        links.add([
-            (self.jobs.worst_found, self._worst_found), (self.jobs.thumbnail_ready, self._thumbnail_ready),
-        ])  # fmt: skip
+        links.hear(self.jobs, {WorstFound: self._worst_found, ThumbnailSeen: self._thumbnail_seen})
         connect([
             (self.parts.bottom.figure_clicked, lambda name: self.worst(FigureName(name))),
             (self.parts.sweep_line.entered, self._ask_thumbnail),
@@ -36,19 +34,19 @@ class GoTo:
             return
         if self.state.worst is None or self.state.worst[0] is not figure:
             self.parts.bottom.state.setText(self.parts.tr("looking for the worst place …"))
-            self.jobs.ask_worst(d, request, figure)
+            self.jobs.ask("worst", d, partial(worst_places, d, request, figure))
             return
         name, places, at = self.state.worst
         self.state.worst = (name, places, (at + 1) % len(places))
         self._go()
 
-    def _worst_found(self, document: Document, request: Request, figure: str, places: list) -> None:
-        if not self.state.is_wanted(document, request):
+    def _worst_found(self, event: WorstFound) -> None:
+        if not self.state.is_wanted(event):
             return
-        if not places:
+        if not event.places:
             self.parts.bottom.state.setText(self.parts.tr("no such place in this picture"))
             return
-        self.state.worst = (FigureName(figure), places, 0)
+        self.state.worst = (event.figure, event.places, 0)
         self._go()
 
     def _go(self) -> None:
@@ -60,14 +58,14 @@ class GoTo:
     def _ask_thumbnail(self, index: int) -> None:
         d, request = self.state.document, self.state.request
         if d and request and self.state.step(index):
-            self.jobs.ask_thumbnail(d, request, index)
+            self.jobs.ask("thumbnail", d, partial(thumbnail, d, request, index))
 
-    def _thumbnail_ready(self, document: Document, request: Request, index: int, words: Any) -> None:
-        chips, thumbnail = self.parts.sweep_line.chips, self.parts.thumbnail
-        if not self.state.is_wanted(document, request) or index >= len(chips) or not chips[index].underMouse():
+    def _thumbnail_seen(self, event: ThumbnailSeen) -> None:
+        chips, shown, index = self.parts.sweep_line.chips, self.parts.thumbnail, event.index
+        if not self.state.is_wanted(event) or index >= len(chips) or not chips[index].underMouse():
             return
-        thumbnail.setPixmap(QPixmap.fromImage(image_of(words).copy()))
-        thumbnail.setAccessibleName(self.parts.tr("What this step removed, ×8"))
-        thumbnail.adjustSize()
-        thumbnail.move(chips[index].mapToGlobal(QPoint(0, -thumbnail.height() - 4)))
-        thumbnail.show()
+        shown.setPixmap(QPixmap.fromImage(image_of(event.words).copy()))
+        shown.setAccessibleName(self.parts.tr("What this step removed, ×8"))
+        shown.adjustSize()
+        shown.move(chips[index].mapToGlobal(QPoint(0, -shown.height() - 4)))
+        shown.show()

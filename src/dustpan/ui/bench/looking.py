@@ -6,14 +6,15 @@ from functools import partial
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from dustpan.core.finish.levels import Levels, automatic
+from dustpan.core.finish.levels import Levels
+from dustpan.core.jobs.events import LevelsFound
+from dustpan.core.jobs.questions import levels
 from dustpan.core.language import capital
 from dustpan.core.look import Look, LookKind
 from dustpan.core.looks.all import LOOKS
 from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.ui.actions import Action, Links, numbered
 from dustpan.ui.bench.showing import Showing
-from dustpan.ui.document import VIEWING
 
 
 class Looking(QObject):
@@ -25,12 +26,17 @@ class Looking(QObject):
         super().__init__(showing.parts)
         self.showing, self.parts, self.state = showing, showing.parts, showing.state
         links.add([(self.parts.canvas.wheel_wanted, self.step_look)])
+        links.hear(showing.jobs, {LevelsFound: self._levels_found})
         self.parts.top.inspect.clicked.connect(self.toggle_palette)
         self.parts.palette_.chosen.connect(self.inspect)
 
     def inspect(self, kind: LookKind) -> None:
-        """Look at the picture in a special way."""
-        self._set(self.state.look_of(kind))
+        """Look at the picture in a special way; brightened as soon as the levels for it are found."""
+        look = self.state.look_of(kind)
+        if look is None:
+            self._ask_levels()
+        else:
+            self._set(look)
 
     # -------------------------------------------------------------- brightened for viewing
 
@@ -41,8 +47,18 @@ class Looking(QObject):
     def brighten_anew(self, linked: bool | None = None) -> None:
         """Take the levels from the sky again, all channels alike or each for itself."""
         if d := self.state.document:
-            d.linked = d.linked if linked is None else linked
-            self.set_levels(automatic(d.sample(), d.linked))
+            d.viewing.linked = d.viewing.linked if linked is None else linked
+            self._ask_levels()
+
+    def _ask_levels(self) -> None:
+        if d := self.state.document:
+            self.parts.bottom.state.setText(self.parts.tr("looking for the sky …"))
+            self.showing.jobs.ask("levels", d, partial(levels, d, d.viewing.linked, False))
+
+    def _levels_found(self, event: LevelsFound) -> None:
+        if event.document is self.state.document and not event.for_step:
+            self.parts.bottom.state.setText("")
+            self.set_levels(event.levels)
 
     def step_look(self, way: int) -> None:
         self._set(self.state.look.stepped(way))
@@ -53,8 +69,7 @@ class Looking(QObject):
         self.state.look = look
         self.state.settings[look.kind.id] = look.setting
         if d := self.state.document:
-            d.look = look if look.kind in VIEWING else None
-            d.levels = look.levels or d.levels
+            d.viewing.take(look)
         self.show_look()
         self.showing.render()
         self.changed.emit()

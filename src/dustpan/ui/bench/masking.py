@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtGui import QColor, QImage
 
-from dustpan.core.errors import DustpanError
+from dustpan.core.jobs import events as ev
+from dustpan.core.jobs import questions
 from dustpan.core.looks.mask import MASK
+from dustpan.core.open.document import Document
 from dustpan.core.params import Number, Stroke
 from dustpan.core.parts import PARTS, part_kind
-from dustpan.core.region import Region
-from dustpan.core.sweep import Step, Sweep
+from dustpan.core.sweep import Step
 from dustpan.core.where.mask import How, Mask, Part
 from dustpan.ui.actions import Action, Links, connect, numbered
 from dustpan.ui.bench.editing import Editing
@@ -25,7 +26,6 @@ from dustpan.ui.bench.looking import Looking
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import Half
 from dustpan.ui.bench.where_panel import Shown
-from dustpan.ui.document import Document
 from dustpan.ui.look.theme import OVERLAY
 
 FOLLOW_MS = 25  # how often the effect follows a stroke that is still being painted
@@ -53,11 +53,11 @@ class Masking(QObject):
             timer.setSingleShot(True)
             timer.setInterval(wait)
             timer.timeout.connect(do)
-        links.add([
-            (self.jobs.mask_ready, self._mask_ready), (self.jobs.covered, self._covered),
-            (self.jobs.probe_mask, self._probe_mask), (self.jobs.colour_ready, self._picked),
-            (self.jobs.done, self._done), (self.parts.canvas.view_moved, self.show_overlay),
-        ])  # fmt: skip
+        links.hear(self.jobs, {
+            ev.MaskSeen: self._mask_seen, ev.ProbeMaskSeen: self._probe_mask_seen, ev.Covered: self._covered,
+            ev.ColourPicked: self._picked, ev.PartSettled: self._settled, ev.Done: self._done,
+        })  # fmt: skip
+        links.add([(self.parts.canvas.view_moved, self.show_overlay)])
         panel, p = self.panel, self.parts
         connect([
             (editing.tray_shown, self.show), (looking.changed, self.show_overlay),
@@ -178,15 +178,27 @@ class Masking(QObject):
                 ongoing,
             )
         else:
-            try:
-                params = part.params.model_copy(update=self._rounded(part.kind.params, values))
-                read = partial(d.renderer.at_once, self.state.sweep.first(self.state.chosen))
-                params = part.kind.settled(params, read, d.picture.size)
-            except DustpanError as error:
-                self.parts.notice.tell(str(error))
+            params = part.params.model_copy(update=self._rounded(part.kind.params, values))
+            name = self._label(part.kind.params, values)
+            if part.kind.points(params):
+                s, wanted = self.state, replace(part, params=params)
+                at = s.chosen, s.part
+                self.jobs.ask("settle", d, partial(questions.settled_part, d, s.sweep, at, wanted, name))
                 return
-            self._change(self._label(part.kind.params, values), mask.changed(self.state.part, params=params), ongoing)
+            self._change(name, mask.changed(self.state.part, params=params), ongoing)
         self._show_while_held(ongoing)
+
+    def _settled(self, event: ev.PartSettled) -> None:
+        """A part points at no place any more."""
+        part = self._part_of(event)
+        if part is not None and isinstance(event.params, part.kind.params):
+            self._change(event.name, self.mask.changed(self.state.part, params=event.params))
+
+    def _part_of(self, event: ev.PartSettled | ev.ColourPicked) -> Part | None:
+        """The chosen part, where that is what was asked about."""
+        s = self.state
+        wanted = event.document is s.document and (event.index, event.part) == (s.chosen, s.part)
+        return self.part if wanted else None
 
     @staticmethod
     def _rounded(params: Any, values: Mapping[str, Any]) -> dict[str, Any]:
@@ -271,14 +283,14 @@ class Masking(QObject):
             return
         for late in ("mask", f"coverage {s.chosen}"):  # the mask is about to change
             self.jobs.call_off(late)
-        self.jobs.ask_colour(s.document, s.sweep, s.chosen, s.part, (y, x))
+        question = partial(questions.colour, s.document, s.sweep, s.chosen, s.part, (y, x))
+        self.jobs.ask(f"colour at {y}, {x}", s.document, question)
 
-    def _picked(self, document: Document, what: tuple[int, int], colour: tuple[float, float, float]) -> None:
-        part = self.part
-        wanted = document is self.state.document and what == (self.state.chosen, self.state.part)
-        if not wanted or part is None or part.kind.id != "colour":
+    def _picked(self, event: ev.ColourPicked) -> None:
+        part = self._part_of(event)
+        if part is None or part.kind.id != "colour":
             return
-        colours = (*getattr(part.params, "colours", ()), colour)
+        colours = (*getattr(part.params, "colours", ()), event.colour)
         params = part.params.model_copy(update={"colours": colours})
         self._change(self.parts.tr("pick a colour"), self.mask.changed(self.state.part, params=params))
 
@@ -376,31 +388,35 @@ class Masking(QObject):
         key = (d, self.state.sweep, self.state.chosen, canvas.visible_region(), canvas.level, self.way)
         if key != self._asked:
             self._asked = key
-            self.jobs.ask_mask(d, self.state.sweep, self.state.chosen, canvas.visible_region(), canvas.level)
+            what = self.state.sweep, self.state.chosen, canvas.visible_region(), canvas.level
+            self.jobs.ask("mask", d, partial(questions.mask, d, *what))
 
-    def _mask_ready(self, document: Document, what: object, region: Region, mask: NDArray[np.uint8]) -> None:
-        if document is self.state.document and what == (self.state.sweep, self.state.chosen) and self.way:
-            self.parts.canvas.overlay = overlay(mask, self.way), region
+    def _is_of_mask(self, event: ev.MaskSeen | ev.ProbeMaskSeen) -> bool:
+        s = self.state
+        return event.document is s.document and (event.sweep, event.index) == (s.sweep, s.chosen)
+
+    def _mask_seen(self, event: ev.MaskSeen) -> None:
+        if self._is_of_mask(event) and self.way:
+            self.parts.canvas.overlay = overlay(event.mask, self.way), event.region
             self.parts.canvas.update()
 
-    def _probe_mask(self, document: Document, what: object, number: int, mask: NDArray[np.uint8]) -> None:
+    def _probe_mask_seen(self, event: ev.ProbeMaskSeen) -> None:
         rows = self.parts.probes.rows
-        wanted = document is self.state.document and what == (self.state.sweep, self.state.chosen)
-        if wanted and self.way and number < len(rows):
-            rows[number].show_overlay(overlay(mask, self.way))
+        if self._is_of_mask(event) and self.way and event.number < len(rows):
+            rows[event.number].show_overlay(overlay(event.mask, self.way))
 
-    def _done(self, document: Document, *_: object) -> None:
+    def _done(self, event: ev.Done) -> None:
+        d = event.document
         for n, step in enumerate(self.state.sweep.steps):
             if isinstance(step, Step) and step.where.parts and step.where not in self.state.covered:
-                self.jobs.ask_coverage(document, self.state.sweep, n)
+                self.jobs.ask(f"coverage {n}", d, partial(questions.coverage, d, self.state.sweep, n))
 
-    def _covered(self, document: Document, what: tuple[Sweep, int], share: float) -> None:
-        if document is self.state.document:
-            sweep, index = what
-            step = sweep.steps[index]
+    def _covered(self, event: ev.Covered) -> None:
+        if event.document is self.state.document:
+            step = event.sweep.steps[event.index]
             assert isinstance(step, Step)
             there = {s.where for s in self.state.sweep.steps if isinstance(s, Step)}
-            told = {**self.state.covered, step.where: share}
+            told = {**self.state.covered, step.where: event.share}
             self.state.covered = {mask: told[mask] for mask in told if mask in there}
             self.editing.show_chips()
             self.show()

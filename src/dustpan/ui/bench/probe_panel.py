@@ -10,7 +10,7 @@ from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
-from dustpan.core.jobs.show import ProbeView
+from dustpan.core.jobs.events import ProbeView
 from dustpan.core.judge.probes import Probe
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import Label

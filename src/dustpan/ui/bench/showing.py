@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from dustpan.core.jobs.show import ALIKE, Request
-from dustpan.core.judge.verdict import Verdict
+from dustpan.core.jobs import events as ev
+from dustpan.core.jobs.request import Request
+from dustpan.core.jobs.show import ALIKE
 from dustpan.core.region import Region
 from dustpan.ui.actions import Links
 from dustpan.ui.bench.panes import View
 from dustpan.ui.bench.parts import BenchParts
 from dustpan.ui.bench.state import BenchState
-from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 
 SETTLED_MS = 30  # the view has to stand still for so long before what has come into it is computed
@@ -36,10 +34,12 @@ class Showing(QObject):
         self._moved.setSingleShot(True)
         self._moved.setInterval(SETTLED_MS)
         self._moved.timeout.connect(self._show_what_came_into_view)
+        links.hear(jobs, {
+            ev.Pixels: self._pixels, ev.ReducedPixels: self._reduced, ev.Drafted: self._drafted, ev.Seen: self._seen,
+            ev.Progressed: self._progressed, ev.Judged: self._judged, ev.Warned: self._warned, ev.Done: self._done,
+            ev.Failed: self._failed,
+        })  # fmt: skip
         links.add([
-            (jobs.pixels_ready, self._pixels), (jobs.reduced_ready, self._reduced), (jobs.drafted, self._drafted),
-            (jobs.seen, self._seen), (jobs.progressed, self._progressed), (jobs.judged, self._judged),
-            (jobs.warned, self._warned), (jobs.done, self._done), (jobs.failed, self._failed),
             (parts.canvas.zoomed, self._zoomed), (parts.canvas.view_moved, self._moved.start),
             (parts.canvas.pointed, self._pointed),
         ])  # fmt: skip
@@ -110,39 +110,40 @@ class Showing(QObject):
 
     # -------------------------------------------------------------- what comes back
 
-    def _pixels(
-        self, document: Document, request: Request, other: bool, region: Region, words: Any, exact: bool
-    ) -> None:
-        if document.exact[other].what != request.what(other) or document is not self.state.document:
+    def _is_side(self, event: ev.Pixels | ev.ReducedPixels) -> bool:
+        """Whether it is of what a side on screen shows."""
+        shown = event.document.exact[event.other].what
+        return shown == event.request.what(event.other) and event.document is self.state.document
+
+    def _pixels(self, event: ev.Pixels) -> None:
+        if not self._is_side(event):
             return
-        (document.before if other else document.after).put(region, words)
-        if exact:
-            document.exact[other].mark(region)
+        d, exact = event.document, event.document.exact[event.other]
+        (d.before if event.other else d.after).put(event.region, event.words)
+        if event.exact:
+            exact.mark(event.region)
         else:
-            document.exact[other].forget(region)
+            exact.forget(event.region)
         self.parts.canvas.update()
 
-    def _reduced(
-        self, document: Document, request: Request, other: bool, level: int, region: Region, words: Any
-    ) -> None:
-        if document.exact[other].what != request.what(other) or document is not self.state.document:
+    def _reduced(self, event: ev.ReducedPixels) -> None:
+        if not self._is_side(event):
             return
-        pyramid = document.before if other else document.after
-        pyramid.put_reduced(level, region, words, min(level, self.parts.canvas.level))
-        document.exact[other].forget(Region(*(v << level for v in region)))
+        d, level = event.document, event.level
+        side = d.before if event.other else d.after
+        side.put_reduced(level, event.region, event.words, min(level, self.parts.canvas.level))
+        d.exact[event.other].forget(Region(*(v << level for v in event.region)))
         self.parts.canvas.update()
 
-    def _is_newest(self, document: Document, request: Request) -> bool:
-        return document is self.state.document and request is self.state.request
-
-    def _drafted(self, document: Document, request: Request) -> None:
-        if self._is_newest(document, request):
+    def _drafted(self, event: ev.Drafted) -> None:
+        if self.state.is_newest(event):
             self.set_rendering(True, self.parts.tr("Draft"))
 
-    def _seen(self, document: Document, request: Request, apart: float | None) -> None:
+    def _seen(self, event: ev.Seen) -> None:
         """What is on screen is exact, or looks as if it were, or is a draft so far from it; the rest is on its way."""
-        if not self._is_newest(document, request):
+        if not self.state.is_newest(event):
             return
+        apart = event.apart
         if apart is None or apart <= ALIKE:
             self.set_rendering(True)
         if apart is not None:
@@ -150,34 +151,35 @@ class Showing(QObject):
             draft = self.parts.tr("a draft, within {0:.0f} of 255 at this size").format(apart)
             self.parts.bottom.state.setText(alike if apart <= ALIKE else draft)
 
-    def _progressed(self, document: Document, request: Request, done: int, total: int) -> None:
-        if self._is_newest(document, request):
-            self.parts.bottom.progress.setRange(0, total)
-            self.parts.bottom.progress.setValue(done)
-            self.parts.bottom.state.setText(self.parts.tr("{0} of {1} tiles exact").format(done, total))
+    def _progressed(self, event: ev.Progressed) -> None:
+        if self.state.is_newest(event):
+            self.parts.bottom.progress.setRange(0, event.total)
+            self.parts.bottom.progress.setValue(event.done)
+            self.parts.bottom.state.setText(self.parts.tr("{0} of {1} tiles exact").format(event.done, event.total))
 
-    def _judged(self, document: Document, request: Request, found: Verdict) -> None:
-        if self.state.is_wanted(document, request):
-            self.parts.bottom.show_verdict(found)
+    def _judged(self, event: ev.Judged) -> None:
+        if self.state.is_wanted(event):
+            self.parts.bottom.show_verdict(event.verdict)
 
-    def _warned(self, document: Document, request: Request, found: dict[int, str]) -> None:
-        if self.state.is_wanted(document, request):
-            self.state.warnings = found
-            self.parts.sweep_line.show_sweep(
-                document.sweep, self.state.chosen, found, self.state.hits, self.state.covered, self.state.opened
-            )
+    def _warned(self, event: ev.Warned) -> None:
+        if self.state.is_wanted(event):
+            s = self.state
+            s.warnings = event.warnings
+            self.parts.sweep_line.show_sweep(s.sweep, s.chosen, s.warnings, s.hits, s.covered, s.opened)
 
-    def _done(self, document: Document, request: Request) -> None:
-        if self._is_newest(document, request):
+    def _done(self, event: ev.Done) -> None:
+        if self.state.is_newest(event):
             self.set_rendering(False)
             self.parts.bottom.state.setText(self.parts.tr("exact"))
             self.exact.emit()
 
-    def _failed(self, document: Document, why: str) -> None:
-        if document is self.state.document:
+    def _failed(self, event: ev.Failed) -> None:
+        if event.document is not self.state.document:
+            return
+        if event.request is not None:
             self.set_rendering(False)
-            self.parts.bottom.state.setText("")
-            self.told.emit(why)
+        self.parts.bottom.state.setText("")
+        self.told.emit(event.why)
 
     # -------------------------------------------------------------- view
 

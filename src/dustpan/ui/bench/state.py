@@ -10,14 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.hits import Hits
-from dustpan.core.jobs.show import Request
+from dustpan.core.jobs.events import Wished
+from dustpan.core.jobs.request import Request
 from dustpan.core.judge.worst import FigureName
 from dustpan.core.look import Look, LookKind, look_at
 from dustpan.core.looks.channels import PICTURE
+from dustpan.core.open.document import Document
+from dustpan.core.open.viewing import VIEWING
 from dustpan.core.region import Region
 from dustpan.core.sweep import AnyStep, Step, Sweep
 from dustpan.core.where.mask import Mask
-from dustpan.ui.document import VIEWING, Document
 
 ORIGINAL, BEFORE_STEP = 0, 1  # the first two sides to compare with; kept states follow
 MEASURED, BRIGHTEN = -1, -2  # the numbers of what was measured and of how it is brightened; others are those of steps
@@ -65,7 +67,7 @@ class BenchState:
         self.request, self.hits, self.hit, self.part, self.covered, self.aside = None, {}, -1, 0, {}, False
         if document:
             document.probes_seen = None
-            self.look = document.look or (look_at(PICTURE) if self.look.kind in VIEWING else self.look)
+            self.look = document.viewing.look or (look_at(PICTURE) if self.look.kind in VIEWING else self.look)
 
     @property
     def sweep(self) -> Sweep:
@@ -119,11 +121,10 @@ class BenchState:
         before = say("Before {0}").format(step.name if step else say("this step"))
         return [say("Original"), before, *(k.name for k in d.kept)] if d else []
 
-    def look_of(self, kind: LookKind) -> Look:
-        """A look with the setting that it had last."""
+    def look_of(self, kind: LookKind) -> Look | None:
+        """A look with the setting that it had last; None for one whose levels have to be found first."""
         if kind in VIEWING and self.document:
-            look = self.document.look
-            return look if look and look.kind is kind else self.document.look_of(kind)
+            return self.document.viewing.look_of(kind)
         return Look(kind, self.settings.get(kind.id, look_at(kind).setting))
 
     def next_request(self, visible: Region, level: int, both: bool) -> Request:
@@ -138,12 +139,15 @@ class BenchState:
         self.request = Request(sweep, other, self.look, visible, level, d.before.step, both, seen, aside)
         return self.request
 
-    def is_wanted(self, document: Document, request: Request) -> bool:
+    def is_wanted(self, event: Wished) -> bool:
         """Whether what was found for a request is still what is to be shown, wherever the view has moved."""
-        now = self.request
+        now, then = self.request, event.request
         return (
-            document is self.document
+            event.document is self.document
             and now is not None
-            and (now.sweep, now.other, now.look, now.aside)
-            == (request.sweep, request.other, request.look, request.aside)
+            and (now.sweep, now.other, now.look, now.aside) == (then.sweep, then.other, then.look, then.aside)
         )
+
+    def is_newest(self, event: Wished) -> bool:
+        """Whether it belongs to what was wished last."""
+        return event.document is self.document and event.request is self.request

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import QObject
 
+from dustpan.core.jobs.events import SharpeningFound, StrengthsFound
+from dustpan.core.jobs.questions import sharpening, strengths
 from dustpan.core.judge.probes import Probe, Role
 from dustpan.core.judge.suggest import Suggestion, with_strengths
 from dustpan.core.judge.suggest_sharpening import SHARPENING, with_sharpening
@@ -12,7 +16,6 @@ from dustpan.ui.actions import Action, Links, connect
 from dustpan.ui.bench.editing import Editing
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.dialogs.test_strip import SIDE, TestStrip, variants
-from dustpan.ui.document import Document
 
 
 class Suggesting(QObject):
@@ -24,7 +27,7 @@ class Suggesting(QObject):
         self.parts, self.state, self.jobs = showing.parts, showing.state, showing.jobs
         self.strip: TestStrip | None = None
         tray = self.parts.tray
-        links.add([(self.jobs.suggested, self._strengths), (self.jobs.sharpening_ready, self._sharpening)])
+        links.hear(self.jobs, {StrengthsFound: self._strengths, SharpeningFound: self._sharpening})
         connect([(tray.suggestion_wanted, self.suggest), (tray.strip_wanted, self.open_strip)])
 
     def _noise_step(self) -> int:
@@ -39,23 +42,23 @@ class Suggesting(QObject):
             self.suggest_sharpening()
         elif d:
             self.parts.bottom.state.setText(self.parts.tr("looking for the lowest strengths …"))
-            self.jobs.ask_suggestion(d)
+            self.jobs.ask("suggestion", d, partial(strengths, d))
 
     def suggest_sharpening(self) -> None:
         """Find what brings the edges to where the pixel grid ends, in the background."""
         if d := self.state.document:
             self.parts.bottom.state.setText(self.parts.tr("looking for the blur and the amounts …"))
-            self.jobs.ask_sharpening(d)
+            self.jobs.ask("suggestion", d, partial(sharpening, d, d.sweep))
 
-    def _strengths(self, document: Document, found: Suggestion) -> None:
-        if document is self.state.document:
-            sweep = with_strengths(document.sweep, found.steps, self._noise_step())
-            self._take(self.parts.tr("suggested strengths"), found, sweep)
+    def _strengths(self, event: StrengthsFound) -> None:
+        if event.document is self.state.document:
+            sweep = with_strengths(event.document.sweep, event.suggestion.steps, self._noise_step())
+            self._take(self.parts.tr("suggested strengths"), event.suggestion, sweep)
 
-    def _sharpening(self, document: Document, found: Suggestion) -> None:
-        if document is self.state.document:
-            sweep = with_sharpening(document.sweep, found.steps)
-            self._take(self.parts.tr("suggested sharpening"), found, sweep)
+    def _sharpening(self, event: SharpeningFound) -> None:
+        if event.document is self.state.document:
+            sweep = with_sharpening(event.document.sweep, event.suggestion.steps)
+            self._take(self.parts.tr("suggested sharpening"), event.suggestion, sweep)
 
     def _take(self, name: str, found: Suggestion, sweep: Sweep) -> None:
         self.parts.notice.tell(found.why)

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dustpan.core.jobs.show import ProbeView, Request
+from dustpan.core.jobs.events import Placed, ProbeSeen
 from dustpan.core.judge.probes import Probe, Role
 from dustpan.ui.actions import Action, Links, connect
 from dustpan.ui.bench.probe_panel import MOST
 from dustpan.ui.bench.showing import Showing
-from dustpan.ui.document import Document
 
 
 class Watching:
@@ -15,7 +14,7 @@ class Watching:
 
     def __init__(self, showing: Showing, links: Links) -> None:
         self.showing, self.parts, self.state, jobs = showing, showing.parts, showing.state, showing.jobs
-        links.add([(jobs.placed, self._placed), (jobs.probe_ready, self._probe_ready)])
+        links.hear(jobs, {Placed: self._placed, ProbeSeen: self._probe_seen})
         panel = self.parts.probes
         connect([
             (self.parts.probes_tool.moved, self.move), (panel.go_wanted, self.go_to),
@@ -32,14 +31,15 @@ class Watching:
         self.parts.probes_tool.probes = d.probes or ()
         self.parts.canvas.update()
 
-    def _placed(self, document: Document, probes: tuple[Probe, ...]) -> None:
-        document.watch(probes)  # what was looked for without them is looked for anew
-        if document is self.state.document:
+    def _placed(self, event: Placed) -> None:
+        event.document.watch(event.probes)  # what was looked for without them is looked for anew
+        if event.document is self.state.document:
             self.show_probes()
 
-    def _probe_ready(self, document: Document, request: Request, number: int, view: ProbeView) -> None:
-        if self.state.is_wanted(document, request) and number < len(document.probes or ()):
-            self.parts.probes.show_view(number, view)
+    def _probe_seen(self, event: ProbeSeen) -> None:
+        event.document.levels_at[event.view.probe] = event.view.level
+        if self.state.is_wanted(event) and event.number < len(event.document.probes or ()):
+            self.parts.probes.show_view(event.number, event.view)
 
     def set_probes(self, probes: tuple[Probe, ...] | None) -> None:
         """Watch other places; None lets Dustpan find them."""

@@ -24,9 +24,9 @@ from PyQt6.QtWidgets import (
 from dustpan.core.files import ExportOptions, FileFormat, format_of, writable
 from dustpan.core.files.registry import usual_depth
 from dustpan.core.jobs.one import Outcome, State, same_file
+from dustpan.core.open.document import Document
 from dustpan.core.picture import Depth
 from dustpan.ui.dialogs.output_rows import OutputPreview, OutputRows
-from dustpan.ui.document import Document
 from dustpan.ui.exports import Exports, proposed_name
 from dustpan.ui.look.plain import Label
 

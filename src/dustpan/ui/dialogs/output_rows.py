@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QFormLayout, QHBoxLayout, QSpinBox, QVBoxLayout, QWidget
 
 from dustpan.core.finish.output import SMALLEST, Output, Use
+from dustpan.core.jobs.events import OutputSeen
+from dustpan.core.jobs.questions import output_preview
 from dustpan.core.language import capital
-from dustpan.ui.document import Document
+from dustpan.core.open.document import Document
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.plain import Label
 from dustpan.ui.pixels import image_of
@@ -107,7 +111,7 @@ class OutputPreview(QWidget):
             column.addWidget(name)
             row.addLayout(column)
             self.sides.append(side)
-        jobs.preview_ready.connect(self._ready)
+        jobs.hear(OutputSeen, self._ready)
         rows.changed.connect(self.ask)
         self.ask()
 
@@ -117,12 +121,13 @@ class OutputPreview(QWidget):
         self.setVisible(output.changes)
         if output.changes:
             scale = self.devicePixelRatioF()
-            self.jobs.ask_preview(self.document, output, self.middle, (round(SEEN[0] * scale), round(SEEN[1] * scale)))
+            side = round(SEEN[0] * scale), round(SEEN[1] * scale)
+            self.jobs.ask("preview", self.document, partial(output_preview, self.document, output, self.middle, side))
 
-    def _ready(self, document: Document, both: tuple) -> None:
-        if document is not self.document:
+    def _ready(self, event: OutputSeen) -> None:
+        if event.document is not self.document:
             return
-        for side, words in zip(self.sides, both, strict=True):
+        for side, words in zip(self.sides, (event.smaller, event.sharpened), strict=True):
             shown = QPixmap.fromImage(image_of(words))
             shown.setDevicePixelRatio(self.devicePixelRatioF())  # one pixel of the output to one of the screen
             side.setPixmap(shown)

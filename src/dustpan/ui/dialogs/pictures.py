@@ -8,7 +8,8 @@ from PyQt6.QtCore import QPoint, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from dustpan.ui.document import Document
+from dustpan.core.open.document import Document
+from dustpan.core.open.facts import facts_of
 from dustpan.ui.look.plain import Label
 from dustpan.ui.pixels import image_of
 
@@ -52,7 +53,9 @@ class PicturesPopup(QFrame):
             mark = "• " if d.history.dirty else ""
             keep, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
             image = image_of(d.after.levels[-1]).scaled(THUMB, keep, smooth)
-            item = QListWidgetItem(QIcon(QPixmap.fromImage(image)), f"{mark}{d.name}\n{d.facts().splitlines()[0]}")
+            item = QListWidgetItem(
+                QIcon(QPixmap.fromImage(image)), f"{mark}{d.name}\n{facts_of(d.picture).splitlines()[0]}"
+            )
             if d is current:
                 font = item.font()
                 font.setBold(True)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from functools import partial
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QDialog, QGridLayout, QToolButton, QWidget
 
+from dustpan.core.jobs import questions
+from dustpan.core.jobs.events import VariantSeen
+from dustpan.core.open.document import Document
 from dustpan.core.region import Region
 from dustpan.core.sweep import Step, Sweep
-from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.plain import Label
 from dustpan.ui.pixels import image_of
@@ -58,18 +60,17 @@ class TestStrip(QDialog):
             cell.clicked.connect(lambda _=False, k=n: self._take(k))
             self.cells.append(cell)
             grid.addWidget(cell, 1 + n // ACROSS, n % ACROSS)
-        jobs.strip_ready.connect(self._ready)
+        jobs.hear(VariantSeen, self._ready)
         self.finished.connect(lambda _: jobs.call_off("strip"))
-        jobs.ask_strip(document, self.sweeps, region)
+        jobs.ask("strip", document, partial(questions.variants, document, self.sweeps, region))
 
-    def _ready(self, document: Document, number: int, result: Any) -> None:
-        if document is not self.document or number >= len(self.cells):
+    def _ready(self, event: VariantSeen) -> None:
+        if event.document is not self.document or event.number >= len(self.cells):
             return
-        words, verdict = result
-        cell = self.cells[number]
-        cell.setIcon(QIcon(QPixmap.fromImage(image_of(words).copy())))
-        figures = " · ".join(verdict.phrases()[:2])
-        cell.setText(self.tr("{0:.2g} ×noise").format(STRENGTHS[number]) + "\n" + figures)
+        cell = self.cells[event.number]
+        cell.setIcon(QIcon(QPixmap.fromImage(image_of(event.words).copy())))
+        figures = " · ".join(event.verdict.phrases()[:2])
+        cell.setText(self.tr("{0:.2g} ×noise").format(STRENGTHS[event.number]) + "\n" + figures)
         cell.setEnabled(True)
 
     def _take(self, number: int) -> None:

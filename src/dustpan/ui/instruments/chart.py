@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
+from enum import Enum, auto
 from typing import Any, ClassVar
 
 import numpy as np
@@ -13,6 +14,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolyg
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QToolTip, QWidget
 
 from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.open.profile import Profile
 from dustpan.core.params import Params
 from dustpan.ui.look.theme import colours
 
@@ -29,6 +31,14 @@ class Handle:
     words: str
 
 
+class Need(Enum):
+    """What an instrument shows that has to be looked for in the picture."""
+
+    SAMPLE = auto()
+    LIGHT = auto()
+    PROFILE = auto()
+
+
 @dataclass(frozen=True)
 class Charted:
     """What an instrument is shown: the parameters of its step, and what was measured.
@@ -36,18 +46,18 @@ class Charted:
     Attributes
     ----------
     noise : the picture's print; None while it is not known. levels : the probes' brightness, 0 to 1.
-    sample : gives encoded values (h, w, C) of the picture before it is changed.
-    light : gives, for each colour of a sensor, light of its samples; ``floor`` is the sigma of their noise in the dark.
+    sample : encoded values (h, w, C) of the picture before it is changed, empty while they are not known.
+    light : for each colour of a sensor, light of its samples; ``floor`` is the sigma of their noise in the dark.
     scores : how sure each hit of the step is; curve : what they were told from, where that is one.
-    profile : gives distance in px from the middle of a line across an edge, and the luma there before and after.
+    profile : the luma across an edge, before and after.
     """
 
     params: Params
     noise: NoisePrint | None = None
     levels: Sequence[float] = ()
-    profile: Callable[[], tuple[NDArray, NDArray, NDArray]] = lambda: (np.zeros(0), np.zeros(0), np.zeros(0))
-    sample: Callable[[], NDArray] = lambda: np.zeros((0, 0, 1))
-    light: Callable[[], Sequence[NDArray]] = lambda: ()
+    profile: Profile = field(default_factory=Profile)
+    sample: NDArray = field(default_factory=lambda: np.zeros((0, 0, 1), np.float32))
+    light: Sequence[NDArray] = ()
     floor: float = 0.0
     curve: tuple[NDArray, NDArray] | None = None
     scores: NDArray = field(default_factory=lambda: np.zeros(0))
@@ -57,11 +67,13 @@ class Chart(QWidget):
     """Axes, a grid, handles, and values on hover.
 
     ``changed`` carries parameters with their values, and whether the drag goes on. ``offers`` names what stands beside
-    the chart as buttons: ``suggest``, ``strip``, ``pick``, ``automatic``, ``linked`` and ``apply``.
+    the chart as buttons: ``suggest``, ``strip``, ``pick``, ``automatic``, ``linked`` and ``apply``. ``needs`` names
+    what it shows of the picture.
     """
 
     changed = pyqtSignal(object, bool)
     offers: ClassVar[tuple[str, ...]] = ()
+    needs: ClassVar[frozenset[Need]] = frozenset()
     cursor_of_handles: ClassVar[Qt.CursorShape] = Qt.CursorShape.SizeVerCursor
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:

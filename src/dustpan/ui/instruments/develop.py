@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.develop.step import DevelopParams
 from dustpan.core.noise.noise_print import NAMES
-from dustpan.ui.instruments.chart import Chart, Charted, Handle
+from dustpan.ui.instruments.chart import Chart, Charted, Handle, Need
 from dustpan.ui.look.theme import colours
 
 LOWEST, HIGHEST = -13.0, 2.0  # EV from the sensor's white
@@ -25,6 +25,7 @@ class DevelopInstrument(Chart):
 
     cursor_of_handles = Qt.CursorShape.SizeHorCursor
     offers = ("pick",)
+    needs = frozenset({Need.LIGHT})
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(self.tr("Light on the sensor, in stops below white"), parent)
@@ -37,7 +38,7 @@ class DevelopInstrument(Chart):
     def show_state(self, charted: Charted) -> None:
         assert isinstance(charted.params, DevelopParams)
         self.params, self.floor = charted.params, charted.floor
-        light = charted.light()
+        light = charted.light
         if light is not self._light:
             self._light = light
             stops = [np.log2(np.maximum(v, 2.0**LOWEST)) for v in light]
@@ -81,7 +82,7 @@ class DevelopInstrument(Chart):
             shade.setAlpha(110)
             painter.fillRect(QRectF(area.topLeft(), QPointF(self._x(float(np.log2(self.floor))), area.bottom())), shade)
         x = (np.arange(BINS) + 0.5) / BINS
-        names = NAMES if len(self.counts) == 3 else ("luminance",)
+        names = NAMES if len(self.counts) == 3 else ("luminance",)[: len(self.counts)]
         top = max((float(np.sort(n[1:])[-3:].mean()) for n in self.counts), default=1.0) or 1.0
         for name, count in zip(names, self.counts, strict=True):
             self.curve(painter, x, np.minimum(np.sqrt(count / top), 1.0), c.curves.get(name, c.faint), 1.3)

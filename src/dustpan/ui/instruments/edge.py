@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.sharpen.edge import EdgeSharpenParams
-from dustpan.ui.instruments.chart import Chart, Charted, Handle
+from dustpan.ui.instruments.chart import Chart, Charted, Handle, Need
 from dustpan.ui.look.theme import colours
 
 
@@ -19,6 +19,7 @@ class EdgeInstrument(Chart):
     """The luma across an edge before and after, with the halo limits as handles."""
 
     offers = ("suggest",)
+    needs = frozenset({Need.PROFILE})
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(self.tr("Profile across an edge"), parent)
@@ -31,7 +32,7 @@ class EdgeInstrument(Chart):
     def show_state(self, charted: Charted) -> None:
         assert isinstance(charted.params, EdgeSharpenParams)
         self.params = charted.params
-        self.place, self.before, self.after = charted.profile()
+        self.place, self.before, self.after = charted.profile.at, charted.profile.before, charted.profile.after
         if len(self.before):
             self.low, self.high = (float(v) for v in np.quantile(self.before, [0.02, 0.98]))
         self.update()

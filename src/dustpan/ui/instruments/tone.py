@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QWidget
 from dustpan.core.finish.levels import bent
 from dustpan.core.finish.tone import ToneParams, contrasty
 from dustpan.core.noise.noise_print import NAMES
-from dustpan.ui.instruments.chart import Chart, Charted, Handle
+from dustpan.ui.instruments.chart import Chart, Charted, Handle, Need
 from dustpan.ui.look.theme import colours
 
 BINS = 160
@@ -28,6 +28,7 @@ class ToneInstrument(Chart):
 
     cursor_of_handles = Qt.CursorShape.SizeHorCursor
     offers = ("automatic", "linked", "apply")
+    needs = frozenset({Need.SAMPLE})
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(self.tr("Histogram with black end, middle and white end"), parent)
@@ -39,7 +40,7 @@ class ToneInstrument(Chart):
     def show_state(self, charted: Charted) -> None:
         assert isinstance(charted.params, ToneParams)
         self.params = charted.params
-        sample = charted.sample()
+        sample = charted.sample
         held = getattr(self, "_held", None)
         if sample is not self._sample or not held:
             self._sample = sample
@@ -107,7 +108,7 @@ class ToneInstrument(Chart):
         low, high = (f"{100 * v:.0f} %" for v in self.span)
         self.words(painter, low, high, self.tr("value"), "")
         x = (np.arange(BINS) + 0.5) / BINS
-        names = NAMES if len(self.counts) == 3 else ("luminance",)
+        names = NAMES if len(self.counts) == 3 else ("luminance",)[: len(self.counts)]
         for name, count in zip(names, self.counts, strict=True):
             root = np.sqrt(count / max(float(np.sort(count)[-3:].mean()), 1.0))
             self.curve(painter, x, np.minimum(root, 1.0), c.curves.get(name, c.faint), 1.2)

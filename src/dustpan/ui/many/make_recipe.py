@@ -8,9 +8,9 @@ from datetime import datetime
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 
 from dustpan.core.files import exif as ex
+from dustpan.core.open.document import Document
 from dustpan.core.recipes.recipe import Did, MadeOn, Recipe, recipe_of
 from dustpan.core.region import Region
-from dustpan.ui.document import Document
 from dustpan.ui.pixels import image_of
 
 CROP = 120  # px, of the finest texture

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
@@ -23,14 +24,16 @@ from PyQt6.QtWidgets import (
 )
 
 from dustpan.core.errors import DustpanError
+from dustpan.core.jobs.events import RecipeSeen
+from dustpan.core.jobs.questions import recipe_preview
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import capital
+from dustpan.core.open.document import Document
 from dustpan.core.recipes.recipe import SUFFIX, Recipe, crop_of, save_recipe
 from dustpan.core.recipes.shelf import ChangedMeanwhile, Order, Shelf, Shelved
 from dustpan.core.region import Region
 from dustpan.core.sweep import Sweep, with_first_steps
 from dustpan.ui.ask import ask
-from dustpan.ui.document import Document
 from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
@@ -62,7 +65,7 @@ class RecipesView(QDialog):
         self._timer.setInterval(WAIT_MS)
         self._timer.timeout.connect(self._ask_preview)
         self._build()
-        jobs.recipe_ready.connect(self._previewed)
+        jobs.hear(RecipeSeen, self._previewed)
         self.fill()
 
     # -------------------------------------------------------------- building
@@ -255,7 +258,8 @@ class RecipesView(QDialog):
         s, document = self.chosen, self.document()
         if s is None or document is None:
             return
-        self.jobs.ask_recipe(document, self.swept(s.recipe, document), _places(document))
+        sweep, places = self.swept(s.recipe, document), _places(document)
+        self.jobs.ask("recipe", document, partial(recipe_preview, document, sweep, places))
 
     def swept(self, recipe: Recipe, document: Document, instead: bool = True) -> Sweep:
         """What the picture's sweep becomes with a recipe."""
@@ -263,13 +267,13 @@ class RecipesView(QDialog):
             return document.sweep.with_recipe(recipe.steps(), recipe.name if recipe.chain else "")
         return with_first_steps(recipe.steps(), document.picture.kind)
 
-    def _previewed(self, document: Document, sweep: Sweep, shown: list, figures: Verdict | None) -> None:
-        s = self.chosen
-        if document is not self.document() or s is None or sweep != self.swept(s.recipe, document):
+    def _previewed(self, event: RecipeSeen) -> None:
+        s, document, figures = self.chosen, event.document, event.verdict
+        if document is not self.document() or s is None or event.sweep != self.swept(s.recipe, document):
             return
-        for pair, both in zip(self.places, shown, strict=False):
-            for side, words in zip(pair, both, strict=True):
-                side.setPixmap(QPixmap.fromImage(image_of(words)))
+        for pair, both in zip(self.places, event.places, strict=False):
+            for side, shown in zip(pair, both, strict=True):
+                side.setPixmap(QPixmap.fromImage(image_of(shown)))
         words = self.tr("{0}, before and after").format(document.name)
         self.figures.setText(f"{words}: {figures.sentence()}" if figures else f"{words} …")
 

@@ -1,4 +1,4 @@
-"""What is drawn: 8-bit screen pixels of a whole picture with a pyramid of half sizes. No Qt here."""
+"""What is drawn: 8-bit screen pixels of a whole picture with a pyramid of half sizes."""
 
 from __future__ import annotations
 

@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dustpan.core.jobs.exact import CELL, Exact
+from dustpan.core.open.exact import CELL, Exact
 from dustpan.core.region import Region
 
 SIZE = (101, 167)
