@@ -19,9 +19,12 @@ import numpy as np
 
 from benchmarks.common import FOUR, arguments, photograph, publish, table
 from dustpan.core.batch.batch import prepare, run_batch
-from dustpan.core.batch.doers import Cluster, Doer, Here, Processes, together_for
+from dustpan.core.batch.cluster import Cluster
+from dustpan.core.batch.doers import Doer
+from dustpan.core.batch.here import Here, together_for
 from dustpan.core.batch.journal import Journal, fingerprint
 from dustpan.core.batch.order import Order
+from dustpan.core.batch.processes import Processes
 from dustpan.core.files import save_picture
 from dustpan.core.grammar import parse_step
 from dustpan.core.jobs.one import Outcome

@@ -18,7 +18,7 @@ from tests.core.files.test_bad_input import ALL
 
 from benchmarks.common import arguments, publish, table
 from dustpan.core.batch.batch import prepare, run_batch
-from dustpan.core.batch.doers import Here
+from dustpan.core.batch.here import Here
 from dustpan.core.batch.journal import NAME, Journal
 from dustpan.core.batch.order import Order
 from dustpan.core.errors import DustpanError, WrongUse

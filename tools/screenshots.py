@@ -27,7 +27,7 @@ from dustpan.core.looks.halos import HALOS
 from dustpan.core.params import Stroke
 from dustpan.demo import FINISHED, SOURCES, ensure_demo_data
 from dustpan.ui.app import make_app
-from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.bench.where_panel import Shown
 from dustpan.ui.dialogs.preferences import Preferences, save_preferences
 from dustpan.ui.look.theme import apply_theme
@@ -106,18 +106,18 @@ def take_sources(app: QApplication, window: Window) -> None:
             window.bench.finding.go_to(3)
         elif name == "deblur":
             window.bench.editing.add_step("deblur")
-            window.bench.compare.set_view(View.DIVIDER)
+            window.bench.compare.set_view(Arrangement.DIVIDER)
             window.bench.canvas.go_to(300, 420, 2.0)
         elif name == "divider":
             window.bench.editing.add_step("compression-marks")
-            window.bench.compare.set_view(View.DIVIDER)
+            window.bench.compare.set_view(Arrangement.DIVIDER)
             window.bench.canvas.go_to(375, 560, 3.0)
         else:
             window.bench.editing.add_step("tone")
             window.bench.editing.set_values({"push": 1.0}, False)
         wait(app, window)
         keep(window, name)
-        window.bench.compare.set_view(View.SINGLE)
+        window.bench.compare.set_view(Arrangement.SINGLE)
         window.document.history.mark_saved()
         window.files.close_current()
     window.files.show_number(0)
@@ -232,12 +232,12 @@ def take_all(app: QApplication, window: Window) -> None:
     window.bench.editing.set_values({"luminance": 0.5}, False)
     window.bench.compare.keep_state()
     window.bench.compare.compare_with(2)
-    window.bench.compare.set_view(View.DIVIDER)
+    window.bench.compare.set_view(Arrangement.DIVIDER)
     window.bench.canvas.go_to(400, 1300, 2.0)
     wait(app, window)
     window.bench.editing.return_to_kept()
     window.bench.compare.compare_with(0)
-    window.bench.compare.set_view(View.SINGLE)
+    window.bench.compare.set_view(Arrangement.SINGLE)
     window.bench.canvas.fit()
     window.document.history.mark_saved()
     window.bench.canvas.go_to(720, 900, 1.0)

@@ -189,7 +189,7 @@ def test_results_are_never_sources(tmp_path: Path, spelled: str) -> None:
 
 
 def test_watching_the_folder_of_the_results_ends(tmp_path: Path) -> None:
-    from dustpan.core.batch.doers import Here
+    from dustpan.core.batch.here import Here
     from dustpan.core.batch.journal import Journal
     from dustpan.core.batch.watch import watch_folders
     from dustpan.core.cancel import Cancel

@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 
 from dustpan.core.batch.batch import prepare, run_batch
-from dustpan.core.batch.doers import Here
+from dustpan.core.batch.here import Here
 from dustpan.core.batch.journal import NAME, Journal, unfinished
 from dustpan.core.batch.order import Order, Taken, planned
 from dustpan.core.errors import FileProblem, WrongUse
@@ -215,11 +215,11 @@ def test_a_result_of_a_killed_run_is_its_own(tmp_path: Path) -> None:
 def test_a_source_that_changes_while_it_is_worked_on_is_done_anew(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from dustpan.core.batch import doers
+    from dustpan.core.batch import here
 
     folder, out = tmp_path / "in", tmp_path / "out"
     source = picture(folder / "a.tif")
-    runs, original = [], doers.run
+    runs, original = [], here.run
 
     def changing(task: object, *more: object) -> object:
         found = original(task, *more)  # type: ignore[arg-type]
@@ -228,7 +228,7 @@ def test_a_source_that_changes_while_it_is_worked_on_is_done_anew(
         runs.append(1)
         return found
 
-    monkeypatch.setattr(doers, "run", changing)
+    monkeypatch.setattr(here, "run", changing)
     done(order(folder, out))
     assert len(runs) == 2
     fresh = tmp_path / "fresh"
@@ -238,17 +238,17 @@ def test_a_source_that_changes_while_it_is_worked_on_is_done_anew(
 
 
 def test_one_that_never_stands_still_is_told(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from dustpan.core.batch import doers
+    from dustpan.core.batch import here
 
     folder, out = tmp_path / "in", tmp_path / "out"
-    source, seeds, original = picture(folder / "a.tif"), iter(range(5, 99)), doers.run
+    source, seeds, original = picture(folder / "a.tif"), iter(range(5, 99)), here.run
 
     def changing(task: object, *more: object) -> object:
         found = original(task, *more)  # type: ignore[arg-type]
         changed(source, next(seeds))
         return found
 
-    monkeypatch.setattr(doers, "run", changing)
+    monkeypatch.setattr(here, "run", changing)
     with Journal(out) as journal:
         prepare(journal, order(folder, out), False)
         run_batch(journal, Here(), Quiet())

@@ -143,7 +143,7 @@ def test_what_does_not_fit_what_was_begun_is_refused(begun: Path, change: dict) 
 
 def test_another_recipe_does_all_anew_in_place(begun: Path) -> None:
     from dustpan.core.batch.batch import run_batch
-    from dustpan.core.batch.doers import Here
+    from dustpan.core.batch.here import Here
     from dustpan.core.grammar import parse_step
     from dustpan.core.sweep import Sweep
 
@@ -187,7 +187,7 @@ def test_one_json_object_whatever_libraries_print(shot: Path, tmp_path: Path) ->
 
 def test_workers_notice_that_whoever_began_them_is_gone(tmp_path: Path) -> None:
     script = (
-        "import os, time\nfrom dustpan.core.batch.doers import Processes\nfrom dustpan.core.jobs.one import Task\n"
+        "import os, time\nfrom dustpan.core.batch.processes import Processes\nfrom dustpan.core.jobs.one import Task\n"
         "if __name__ == '__main__':\n"
         "    p = Processes(2)\n"
         "    [p.submit(Task('/nowhere', '/nowhere.tif'), lambda a, b: None).result() for _ in range(4)]\n"

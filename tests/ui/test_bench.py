@@ -27,7 +27,7 @@ from dustpan.core.screen import packed
 from dustpan.core.sweep import Sweep, beside, make_step
 from dustpan.ui import safety
 from dustpan.ui.app import NOT_RETURNED, run
-from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.dialogs.preferences import load_preferences
 from dustpan.ui.instruments.noise import STRENGTH
 from dustpan.ui.look.theme import THEMES, Colours
@@ -355,7 +355,7 @@ def test_a_pair_is_panned_and_zoomed_together(bench: Bench, lamp: Path) -> None:
     bench.key(Qt.Key.Key_A)
     bench.key(Qt.Key.Key_2)
     canvas = bench.window.bench.canvas
-    assert canvas.view is View.PAIR
+    assert canvas.view is Arrangement.PAIR
     left, right = canvas.panes()
     start = QPoint(left.clip.center().x(), left.clip.center().y())
     bench.drag(canvas, start, start - QPoint(30, 20))

@@ -13,7 +13,7 @@ from dustpan.core.judge.probes import Probe, Role
 from dustpan.core.open.pyramid import Pyramid
 from dustpan.core.picture import from_array
 from dustpan.ui.bench.canvas import LARGEST, Canvas
-from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.bench.tools import ProbesTool
 
 
@@ -45,8 +45,8 @@ def test_zooming_keeps_the_place_under_the_pointer(
 
 
 @settings(max_examples=40)
-@given(st.floats(0.05, 8), st.floats(-5000, 5000), st.floats(-5000, 5000), st.sampled_from(list(View)))
-def test_the_view_never_leaves_the_picture(canvas: Canvas, zoom: float, x: float, y: float, view: View) -> None:
+@given(st.floats(0.05, 8), st.floats(-5000, 5000), st.floats(-5000, 5000), st.sampled_from(list(Arrangement)))
+def test_the_view_never_leaves_the_picture(canvas: Canvas, zoom: float, x: float, y: float, view: Arrangement) -> None:
     canvas.set_view(view)
     canvas.go_to(y, x, zoom)
     v = canvas.visible_region()
@@ -56,7 +56,7 @@ def test_the_view_never_leaves_the_picture(canvas: Canvas, zoom: float, x: float
 
 
 def test_panes_share_the_canvas(canvas: Canvas) -> None:
-    canvas.set_view(View.PAIR)
+    canvas.set_view(Arrangement.PAIR)
     left, right = canvas.panes()
     assert (left.other, right.other) == (True, False)
     assert left.clip.right() < right.clip.left()

@@ -31,8 +31,8 @@ def evening(tmp_path: Path) -> Path:
 
 
 def recipes(bench: Bench) -> RecipesView:
-    view = bench.window.recipes
-    assert view is not None
+    view = bench.window.area.made["recipes"]
+    assert isinstance(view, RecipesView)
     return view
 
 
@@ -61,18 +61,20 @@ def test_a_sweep_is_kept_named_and_used_on_another_picture(bench: Bench, lamp: P
     view.fill()
     choose(view, "Lamps")
     bench.click(view.batch)
-    assert bench.window.batch.recipe.currentText() == "Lamps"
-    assert bench.window.batch.order().recipe == "Lamps"
-    bench.window.batch.hide()
+    many = bench.window.area.made["batch"]
+    assert isinstance(many, BatchView)
+    assert many.isVisible()
+    assert many.form.recipe.currentText() == "Lamps"
+    assert many.form.order().recipe == "Lamps"
+    bench.key(Qt.Key.Key_R)
+    choose(view, "Lamps")
     bench.bot.waitUntil(lambda: "noise left" in view.figures.text(), timeout=30_000)
     assert all(not side.pixmap().isNull() for side in view.places[0])
     bench.click(view.replace)
     bench.wait()
     assert bench.window.document.sweep.steps[0].params.luminance == 0.6
     assert bench.window.document.history.undo_name == "recipe Lamps"
-    view.hide()
-    bench.window.activateWindow()
-    bench.bot.waitUntil(bench.window.isActiveWindow, timeout=5_000)
+    assert bench.window.bench.isVisible()
     bench.key(Qt.Key.Key_Z, CTRL)
     bench.wait()
     assert bench.window.document.sweep.steps[0].params.luminance == 1.0
@@ -104,8 +106,6 @@ def test_a_chain_is_one_entry_opened_when_wanted(bench: Bench, lamp: Path) -> No
     view = recipes(bench)
     choose(view, "Detail in the lights")
     bench.click(view.add)
-    view.hide()
-    bench.window.activateWindow()
     bench.wait()
     w, line = bench.window, bench.window.bench.sweep_line
     assert len(w.document.sweep.steps) == 3
@@ -129,21 +129,21 @@ def test_a_chain_is_one_entry_opened_when_wanted(bench: Bench, lamp: Path) -> No
 
 def batch(bench: Bench, evening: Path, out: Path) -> BatchView:
     bench.key(Qt.Key.Key_B, CTRL)
-    view = bench.window.batch
-    assert view is not None
-    view.sources.clear()
+    view = bench.window.area.made["batch"]
+    assert isinstance(view, BatchView)
+    view.form.sources.clear()
     mime = QMimeData()
     mime.setUrls([QUrl.fromLocalFile(str(evening))])
     where = QPointF(view.rect().center())
     buttons, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     view.dropEvent(QDropEvent(where, Qt.DropAction.CopyAction, mime, buttons, keys))
-    view.out.setText(str(out))
+    view.form.out.setText(str(out))
     plan(bench, view)
     return view
 
 
 def plan(bench: Bench, view: BatchView) -> None:
-    with bench.bot.waitSignal(view.planning.ready, timeout=10_000):
+    with bench.bot.waitSignal(view.run.planning.ready, timeout=10_000):
         view.show_plan()
 
 
@@ -151,16 +151,16 @@ def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening
     bench.open(lamp)
     out = tmp_path / "out"
     view = batch(bench, evening, out)
-    assert "shot 0.png → shot 0.png" in view.becomes.text()
-    view.pattern.setText("{number:02} {name}")
+    assert "shot 0.png → shot 0.png" in view.form.becomes.text()
+    view.form.pattern.setText("{number:02} {name}")
     plan(bench, view)
-    assert "01 shot 0.png" in view.becomes.text()
+    assert "01 shot 0.png" in view.form.becomes.text()
     titles = []
-    view.progressed.connect(lambda *_: titles.append(bench.window.windowTitle()))
+    view.run.progressed.connect(lambda *_: titles.append(bench.window.windowTitle()))
     bench.click(view.begin)
-    bench.window.activateWindow()
+    bench.key(Qt.Key.Key_Escape)
     bench.type_value("luminance", "0.8")
-    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    bench.bot.waitUntil(lambda: not view.run.running and not view.begin.isHidden(), timeout=60_000)
     assert sorted(p.name for p in out.glob("*.png")) == [f"0{n + 1} shot {n}.png" for n in range(3)]
     assert any(t.startswith("1/3 · ") for t in titles)
     assert "3 done" in view.note.text()
@@ -173,9 +173,9 @@ def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening
 def test_the_bytes_are_those_of_the_window(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     bench.open(lamp)
     view = batch(bench, lamp, tmp_path / "out")
-    view.recipe.setCurrentIndex(view.recipe.findData("bench"))
+    view.form.recipe.setCurrentIndex(view.form.recipe.findData("bench"))
     bench.click(view.begin)
-    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    bench.bot.waitUntil(lambda: not view.run.running and not view.begin.isHidden(), timeout=60_000)
     bench.window.export()
     dialog = bench.window.export_dialog
     dialog.path.setText(str(tmp_path / "window.tif"))
@@ -190,16 +190,16 @@ def test_failures_are_listed_first_and_retried_alone(bench: Bench, lamp: Path, e
     bench.open(lamp)
     view = batch(bench, evening, tmp_path / "out")
     bench.click(view.begin)
-    bench.bot.waitUntil(lambda: view.again.isVisible(), timeout=60_000)
+    bench.bot.waitUntil(lambda: not view.again.isHidden(), timeout=60_000)
     assert view.table.item(0, 0).text() == "shot 1.png"
     assert "cut off" in view.table.item(0, 7).text()
     (evening / "shot 1.png").write_bytes(whole)
     done = []
-    view.runner.ended.connect(lambda number, outcome: done.append((number, outcome.state)))
+    view.run.runner.ended.connect(lambda number, outcome: done.append((number, outcome.state)))
     bench.click(view.again)
-    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    bench.bot.waitUntil(lambda: not view.run.running and not view.begin.isHidden(), timeout=60_000)
     assert done == [(1, State.DONE)]
-    assert not view.again.isVisible()
+    assert view.again.isHidden()
 
 
 def test_a_batch_is_cancelled_and_gone_on_with(
@@ -210,21 +210,21 @@ def test_a_batch_is_cancelled_and_gone_on_with(
     for n in range(3, 12):  # so many that it is called off before they are all done
         (evening / f"shot {n}.png").write_bytes((evening / "shot 0.png").read_bytes())
     view = batch(bench, evening, out)
-    view.runner.ended.connect(lambda *_: view.call_off() if len(view.outcomes) == 1 else None)
+    view.run.runner.ended.connect(lambda *_: view.call_off() if len(view.run.outcomes) == 1 else None)
     bench.click(view.begin)
-    bench.bot.waitUntil(lambda: len(view.outcomes) >= 1, timeout=60_000)
-    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=10_000)
+    bench.bot.waitUntil(lambda: len(view.run.outcomes) >= 1, timeout=60_000)
+    bench.bot.waitUntil(lambda: not view.run.running and not view.begin.isHidden(), timeout=10_000)
     left = unfinished(out)
     assert left is not None
     assert left[0] > 0
     assert left[1] == 12
-    view.runner.ended.disconnect()
-    view.runner.ended.connect(view._item_ended)
+    view.run.runner.ended.disconnect()
+    view.run.runner.ended.connect(view.run._end)
     plan(bench, view)
-    assert view.resume.isVisible()
+    assert not view.resume.isHidden()
     assert "was not finished" in view.note.text()
     bench.click(view.resume)
-    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=60_000)
+    bench.bot.waitUntil(lambda: not view.run.running and not view.begin.isHidden(), timeout=60_000)
     assert len(list(out.glob("*.png"))) == 12
     assert unfinished(out) is None
 
@@ -235,14 +235,14 @@ def test_a_folder_is_watched_until_it_is_cancelled(bench: Bench, lamp: Path, eve
     card.mkdir()
     view = batch(bench, card, out)
     assert not view.begin.isEnabled()
-    view.watch.setChecked(True)
+    view.form.watch.setChecked(True)
     bench.bot.waitUntil(view.begin.isEnabled, timeout=5_000)
     bench.click(view.begin)
     bench.bot.waitUntil(lambda: "Watching" in view.note.text(), timeout=10_000)
     (card / "a.png").write_bytes((evening / "shot 0.png").read_bytes())
     bench.bot.waitUntil(lambda: (out / "a.png").exists() and view.table.rowCount() == 1, timeout=30_000)
     bench.click(view.cancel)
-    bench.bot.waitUntil(lambda: not view.runner.running and view.begin.isVisible(), timeout=5_000)
+    bench.bot.waitUntil(lambda: not view.run.running and not view.begin.isHidden(), timeout=5_000)
 
 
 def test_three_hundred_pictures_are_shown_at_once(bench: Bench, lamp: Path, tmp_path: Path) -> None:

@@ -11,6 +11,7 @@ import pytest
 import tifffile
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QApplication
 
 from dustpan.cli import main as cli
 from dustpan.core.files import open_picture
@@ -19,8 +20,10 @@ from dustpan.core.picture import Depth, to_samples
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, beside, load_sweep, make_step
 from dustpan.demo import PICTURES, ensure_demo_data
-from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.dialogs.export import ExportDialog
+from dustpan.ui.translator import apply_language
+from dustpan.ui.views.all import VIEWS
 from tests.core.files.make import jpeg, write
 from tests.ui.conftest import Bench
 
@@ -268,8 +271,8 @@ def test_the_divider_can_be_dragged(bench: Bench, lamp: Path) -> None:
     bench.key(Qt.Key.Key_1)
     bench.key(Qt.Key.Key_D)
     canvas = bench.window.bench.canvas
-    assert canvas.view is View.DIVIDER
-    assert bench.window.bench.top.views[View.DIVIDER].isChecked()
+    assert canvas.view is Arrangement.DIVIDER
+    assert bench.window.bench.top.views[Arrangement.DIVIDER].isChecked()
     middle = QPoint(canvas.width() // 2, canvas.height() // 2)
     bench.drag(canvas, middle, middle + QPoint(90, 0))
     assert canvas.divider == pytest.approx((canvas.width() / 2 + 90) / canvas.width(), abs=0.01)
@@ -278,8 +281,8 @@ def test_the_divider_can_be_dragged(bench: Bench, lamp: Path) -> None:
     original = to_samples(open_picture(lamp).pixels, Depth.EIGHT)
     assert np.array_equal(pixels[y + 60 : y + 288, x : cut - 4], original[60:, : cut - 4 - x])
     assert np.array_equal(pixels[y + 60 : y + 288, cut + 4 : x + 400], shown(bench)[60:, cut + 4 - x :])
-    bench.click(bench.window.bench.top.views[View.SINGLE])
-    assert canvas.view is View.SINGLE
+    bench.click(bench.window.bench.top.views[Arrangement.SINGLE])
+    assert canvas.view is Arrangement.SINGLE
 
 
 def test_zoom_and_pan(bench: Bench, lamp: Path) -> None:
@@ -457,3 +460,83 @@ def test_every_control_has_a_name_and_a_tooltip_and_every_action_a_menu_entry(be
     assert "" not in keys
     assert len(keys) == len(set(keys))
     assert {"Ctrl+O", "Ctrl+S", "Ctrl+E", "Ctrl+Z", "Ctrl+Shift+Z", "F", "1", "D"} <= set(keys)
+
+
+# ---------------------------------------------------------------- views
+
+
+def test_views_share_the_window_and_esc_leads_back(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    for key, modifier, id in (
+        (Qt.Key.Key_R, Qt.KeyboardModifier.NoModifier, "recipes"),
+        (Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier, "batch"),
+    ):
+        bench.key(key, modifier)
+        assert w.area.current == id
+        assert w.area.made[id].widget.isVisible()
+        assert not w.bench.isVisible()
+        assert w.area.title.text() == w.area.made[id].title
+        bench.key(Qt.Key.Key_F)  # of the bench, and not to be done unseen
+        assert not w.menus.by_id["fit"].isEnabled()
+        bench.key(Qt.Key.Key_Escape)
+        assert w.bench.isVisible()
+        assert w.menus.by_id["fit"].isEnabled()
+    bench.key(Qt.Key.Key_R)
+    bench.click(w.area.back)
+    assert w.area.current == "bench"
+
+
+def test_pictures_that_are_opened_lead_to_the_bench(bench: Bench, lamp: Path) -> None:
+    bench.key(Qt.Key.Key_R)
+    assert bench.window.area.current == "recipes"
+    bench.open(lamp)
+    assert bench.window.area.current == "bench"
+    bench.key(Qt.Key.Key_R)
+    bench.window.show_number(0)
+    assert bench.window.area.current == "bench"
+
+
+def test_another_language_or_theme_makes_every_view_anew_with_what_it_holds(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    w.show_view("batch")
+    w.show_view("recipes")
+    recipes, batch = w.area.made["recipes"], w.area.made["batch"]
+    recipes.search.setText("deep-sky")  # type: ignore[attr-defined]
+    batch.form.pattern.setText("{name} clean")  # type: ignore[attr-defined]
+    batch.form.doer.setCurrentIndex(2)  # type: ignore[attr-defined]
+    batch.form.settings.currentWidget().setText("tcp://elsewhere:1")  # type: ignore[attr-defined]
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    apply_language(app, "de")
+    try:
+        w.rebuild()
+        assert w.area.current == "recipes"
+        fresh, many = w.area.made["recipes"], w.area.made["batch"]
+        assert fresh is not recipes
+        assert fresh.title == w.area.title.text() == "Rezepte"
+        assert [s.name for s in fresh.shelved] == ["Deep-Sky-Aufnahme"]  # type: ignore[attr-defined]
+        assert many.form.order().name == "{name} clean"  # type: ignore[attr-defined]
+        assert many.form.doer_asked() == {"scheduler": "tcp://elsewhere:1"}  # type: ignore[attr-defined]
+        assert many.run is batch.run  # type: ignore[attr-defined]
+        bench.key(Qt.Key.Key_Escape)
+        assert w.bench.isVisible()
+    finally:
+        apply_language(app, "en")
+        w.rebuild()
+    bench.wait()
+
+
+def test_every_view_of_the_list_can_be_shown_made_anew_and_left(bench: Bench, lamp: Path) -> None:
+    bench.open(lamp)
+    w = bench.window
+    for kind in VIEWS:
+        w.show_view(kind.id)
+        view = w.area.made[kind.id]
+        assert view.widget.isVisible()
+        assert view.may_leave()
+    w.rebuild()
+    for kind in VIEWS:
+        assert w.area.made[kind.id].widget is not None
+    bench.wait()

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import os
 import sys
-from typing import TYPE_CHECKING, Annotated, Any, TextIO
+from collections.abc import Callable, Sequence
+from dataclasses import fields
+from functools import wraps
+from inspect import Parameter, Signature
+from typing import TYPE_CHECKING, Annotated, Any, TextIO, TypeVar, get_type_hints
 
 import typer
 
@@ -34,6 +38,34 @@ PerMm = Annotated[float, typer.Option("--per-mm", help="Pixels on a millimetre o
 Spread = Annotated[float, typer.Option("--spread", help="How far ink spreads, in mm.")]
 AS_IT_IS = "as it is"
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+
+
+Record = TypeVar("Record")
+
+
+def takes(record: type[Record], more: Sequence[Parameter] = ()) -> Callable[[Callable[..., None]], Callable[..., None]]:
+    """Make a command of a function that takes what was typed as one record, and ``more`` beside it by name.
+
+    The fields of ``record``, a dataclass, are the options and arguments, annotated as those of a command.
+    """
+
+    def made(do: Callable[..., None]) -> Callable[..., None]:
+        hints = get_type_hints(record, include_extras=True)
+        own = [
+            Parameter(f.name, Parameter.KEYWORD_ONLY, default=f.default, annotation=hints[f.name])
+            for f in fields(record)  # type: ignore[arg-type]
+        ]
+
+        @wraps(do)
+        def command(**typed: Any) -> None:
+            asked = record(**{p.name: typed.pop(p.name) for p in own})
+            do(asked, **typed)
+
+        command.__signature__ = Signature([*own, *more])  # type: ignore[attr-defined]
+        command.__annotations__ = {p.name: p.annotation for p in (*own, *more)}
+        return command
+
+    return made
 
 
 def opening(scene_linear: bool | None, part: int | None, pattern: str) -> Opening:

@@ -216,6 +216,10 @@
       <translation>Hinzugefügt</translation>
     </message>
     <message>
+      <source>Address of a Dask scheduler whose workers see the same folders</source>
+      <translation>Adresse eines Dask-Schedulers, dessen Arbeiter dieselben Ordner sehen</translation>
+    </message>
+    <message>
       <source>All</source>
       <translation>Alle</translation>
     </message>
@@ -276,6 +280,10 @@
       <translation>Zurück</translation>
     </message>
     <message>
+      <source>Back to the picture (Esc)</source>
+      <translation>Zurück zum Bild (Esc)</translation>
+    </message>
+    <message>
       <source>Back to {0}</source>
       <translation>Zurück auf {0}</translation>
     </message>
@@ -310,6 +318,10 @@
     <message>
       <source>Begin no further picture until you say so</source>
       <translation>Kein weiteres Bild beginnen, bis Sie es sagen</translation>
+    </message>
+    <message>
+      <source>Bench</source>
+      <translation>Bank</translation>
     </message>
     <message>
       <source>Black end</source>
@@ -692,6 +704,10 @@
       <translation>Nicht speichern</translation>
     </message>
     <message>
+      <source>Done by</source>
+      <translation>Ausgeführt von</translation>
+    </message>
+    <message>
       <source>Draft</source>
       <translation>Entwurf</translation>
     </message>
@@ -944,6 +960,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Give back</source>
       <translation>Zurückgeben</translation>
+    </message>
+    <message>
+      <source>Give either {0}, not both.</source>
+      <translation>Geben Sie entweder {0} an, nicht beides.</translation>
     </message>
     <message>
       <source>Give this picture's sweep to the ticked ones</source>
@@ -1702,6 +1722,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>An {0}: {1}.</translation>
     </message>
     <message>
+      <source>One picture after the other; small ones two at a time</source>
+      <translation>Ein Bild nach dem anderen; kleine je zwei auf einmal</translation>
+    </message>
+    <message>
       <source>Only a blur along a line has one.</source>
       <translation>Nur eine Unschärfe entlang einer Linie hat einen.</translation>
     </message>
@@ -1978,10 +2002,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Rezepte (*.json)</translation>
     </message>
     <message>
-      <source>Recipes …</source>
-      <translation>Rezepte …</translation>
-    </message>
-    <message>
       <source>Red</source>
       <translation>Rot</translation>
     </message>
@@ -2138,10 +2158,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Setzt beide Stärken des Rauschens auf {0:.2g}</translation>
     </message>
     <message>
-      <source>Several pictures at a time, each in a process of its own; needs its memory each</source>
-      <translation>Mehrere Bilder zugleich, jedes in einem eigenen Prozess; braucht je dessen Speicher</translation>
-    </message>
-    <message>
       <source>Shadows</source>
       <translation>Tiefen</translation>
     </message>
@@ -2248,6 +2264,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Smooth parts</source>
       <translation>Glatte Teile</translation>
+    </message>
+    <message>
+      <source>So many processes on this machine; each needs its memory</source>
+      <translation>So viele Prozesse auf diesem Rechner; jeder braucht seinen Speicher</translation>
     </message>
     <message>
       <source>Soften</source>
@@ -2622,8 +2642,8 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Es gibt zu viele Dateien eines Namens.</translation>
     </message>
     <message>
-      <source>There can be 1 to 256 workers.</source>
-      <translation>Es kann 1 bis 256 Arbeiter geben.</translation>
+      <source>There can be 1 to {0} workers.</source>
+      <translation>Es kann 1 bis {0} Arbeiter geben.</translation>
     </message>
     <message>
       <source>There is already a file {0}.</source>
@@ -2996,6 +3016,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>a newer Dustpan gave it {0}</source>
       <translation>ein neueres Dustpan gab ihm {0}</translation>
+    </message>
+    <message>
+      <source>a scheduler</source>
+      <translation>einem Scheduler</translation>
     </message>
     <message>
       <source>a step in it has no name</source>
@@ -3470,10 +3494,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>in den Tiefen</translation>
     </message>
     <message>
-      <source>in this process</source>
-      <translation>in diesem Prozess</translation>
-    </message>
-    <message>
       <source>in {0} of the picture</source>
       <translation>in {0} des Bildes</translation>
     </message>
@@ -3764,6 +3784,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>looking for the lowest strengths …</source>
       <translation>suche die kleinsten Stärken …</translation>
+    </message>
+    <message>
+      <source>looking for the sky …</source>
+      <translation>suche den Himmel …</translation>
     </message>
     <message>
       <source>looking for the worst place …</source>
@@ -4344,6 +4368,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>this Dustpan does not know the blend “{0}”</source>
       <translation>dieses Dustpan kennt das Mischen „{0}“ nicht</translation>
+    </message>
+    <message>
+      <source>this program</source>
+      <translation>diesem Programm</translation>
     </message>
     <message>
       <source>this step</source>

@@ -24,7 +24,7 @@ class Action:
     ----------
     id : of its own. menu : the id of the menu that it stands in. text, keys : as shown; keys as Qt writes them.
     do : called without arguments. icon : the drawing beside it. always : also without a picture.
-    apart : parted from the one before by a line.
+    apart : parted from the one before by a line. only : in the view of that id; everywhere when empty.
     """
 
     id: str
@@ -35,6 +35,7 @@ class Action:
     icon: str = ""
     always: bool = False
     apart: bool = False
+    only: str = ""
 
 
 def numbered(prefix: str, number: int) -> str:

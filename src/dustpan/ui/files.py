@@ -58,7 +58,8 @@ class Files(QObject):
 
     # -------------------------------------------------------------- opening
 
-    def ask_open(self) -> None:
+    def asked(self) -> list[Path]:
+        """Ask which pictures are to be opened."""
         patterns = " ".join(f"*{s}" for f in FORMATS for s in f.suffixes)
         files, _ = QFileDialog.getOpenFileNames(
             self._parent,
@@ -66,7 +67,7 @@ class Files(QObject):
             "",
             ";;".join((self._parent.tr("Pictures ({0})").format(patterns), self._parent.tr("All files (*)"))),
         )
-        self.open([Path(f) for f in files])
+        return [Path(f) for f in files]
 
     def open_demo(self) -> None:
         """Open the demo pictures, each as soon as it is there."""

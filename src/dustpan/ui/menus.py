@@ -34,7 +34,7 @@ class Menus:
         self.menus: dict[str, QMenu] = {}
         self.by_id: dict[str, QAction] = {}
         self.actions: list[tuple[str, QAction]] = []  # the menu's title and the action, for the key sheet
-        self._needs_picture: list[QAction] = []
+        self._kinds: list[tuple[Action, QAction]] = []
         self._picture_actions: list[QAction] = []
         for action in actions:
             self._add(action)
@@ -67,8 +67,7 @@ class Menus:
         menu.addAction(action)
         self.by_id[described.id] = action
         self.actions.append((title_of(described.menu, self.window), action))
-        if not described.always:
-            self._needs_picture.append(action)
+        self._kinds.append((described, action))
 
     def close(self) -> None:
         """Take the menus and their keys away, to be built anew."""
@@ -80,10 +79,10 @@ class Menus:
         self.window.setMenuBar(fresh)
         fresh.show()
 
-    def set_enabled(self, on: bool) -> None:
-        """Whether there is a picture that most actions need."""
-        for action in self._needs_picture:
-            action.setEnabled(on)
+    def set_enabled(self, picture: bool, view: str) -> None:
+        """Whether there is a picture that most actions need, and which view is in front."""
+        for described, action in self._kinds:
+            action.setEnabled((picture or described.always) and described.only in ("", view))
 
     def show_history(self, undo: str, redo: str) -> None:
         """Name what undo and redo would do."""

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -17,12 +17,11 @@ from dustpan.core.jobs.one import Outcome
 from dustpan.core.jobs.plan import name_written
 from dustpan.core.open.document import Document
 from dustpan.core.recipes.recipe import Recipe
-from dustpan.core.recipes.shelf import Shelf, Shelved
+from dustpan.core.recipes.shelf import Shelf
 from dustpan.core.sweep import Sweep
 from dustpan.core.text import name_of
 from dustpan.ui import safety
 from dustpan.ui.actions import Action, connect
-from dustpan.ui.ask import ask
 from dustpan.ui.bench.bench import Bench
 from dustpan.ui.bench.state import BenchState
 from dustpan.ui.dialogs.export import ExportDialog
@@ -37,10 +36,9 @@ from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.theme import apply_theme
 from dustpan.ui.menus import Menus
 from dustpan.ui.translator import apply_language
-
-if TYPE_CHECKING:
-    from dustpan.ui.many.batch import BatchView
-    from dustpan.ui.many.recipes import RecipesView
+from dustpan.ui.view import KEEP, Seat
+from dustpan.ui.views.all import VIEWS
+from dustpan.ui.views.area import Area
 
 
 class Window(QMainWindow):
@@ -63,18 +61,21 @@ class Window(QMainWindow):
         self.state = BenchState()
         self.hand_back_to, self.handed_back = hand_back, False
         self.shelf = Shelf()
-        self.recipes: RecipesView | None = None
-        self.batch: BatchView | None = None
         self._batched = ""  # how far a batch is, before the title
         self.setWindowTitle("Dustpan")
         self.setAcceptDrops(True)
-        self.bench = Bench(self, self.state, self.jobs)
+        seat = Seat(
+            self, self.state, self.jobs, self.shelf, lambda: self.files.documents, self.open_files, self.show_view,
+            self.use_recipe, self._show_progress,
+        )  # fmt: skip
+        self.area = Area(seat, VIEWS)
+        self.setCentralWidget(self.area)
         self._build()
         connect([
             (self.files.shown, lambda document: self.bench.show_document(document)),
             (self.files.listed, self._list_pictures), (self.files.told, lambda text: self.bench.notice.tell(text)),
             (self.files.working, lambda text: self.bench.bottom.state.setText(text)),
-            (self.files.first_opened, self._teach),
+            (self.files.first_opened, self._teach), (self.area.changed, self._view_changed),
         ])  # fmt: skip
         self.jobs.hear(Compiling, self._show_compiling)
         self.bench.show_document(None)
@@ -90,6 +91,13 @@ class Window(QMainWindow):
         self.bench.bottom.show_compiling(event.name)
 
     @property
+    def bench(self) -> Bench:
+        """The view that is there from the beginning."""
+        bench = self.area.made["bench"]
+        assert isinstance(bench, Bench)
+        return bench
+
+    @property
     def document(self) -> Document | None:
         """The picture that is shown."""
         return self.state.document
@@ -102,17 +110,16 @@ class Window(QMainWindow):
     # -------------------------------------------------------------- building
 
     def _build(self) -> None:
-        """Put the bench into the window, and make the menus and the popup for it."""
+        """Make the menus and the popup, and connect the bench."""
         bench = self.bench
-        self.setCentralWidget(bench)
         self.popup = PicturesPopup(self)
-        self.menus = Menus(self, self._all_actions(), lambda path: self.files.open([path]), self.files.show_number)
+        self.menus = Menus(self, self._all_actions(), lambda path: self.open_files([path]), self.show_number)
         self.menus.show_recent(self.preferences.recent)
         bench.top.hand_back.setVisible(self.hand_back_to is not None)
         connect([
             (bench.top.pictures.clicked, self.show_pictures), (bench.top.export.clicked, self.export),
             (bench.top.next.clicked, self.export_and_next), (bench.top.hand_back.clicked, self.hand_back),
-            (bench.empty_open.clicked, self.files.ask_open), (bench.empty_demo.clicked, self.files.open_demo),
+            (bench.empty_open.clicked, self.ask_open), (bench.empty_demo.clicked, self.files.open_demo),
             (self.popup.show_wanted, self.files.show_number), (self.popup.give_wanted, self._give_sweep),
             (bench.editing.work_changed, self._list_pictures), (bench.editing.sweep_shown, self._show_history),
         ])  # fmt: skip
@@ -122,29 +129,20 @@ class Window(QMainWindow):
 
     def rebuild(self) -> None:
         """Make the widgets anew, for another language or theme; work, view and choices stay."""
-        old = self.bench
         app = QApplication.instance()
         if app is not None:
-            app.removeEventFilter(old)
-        folded, canvas = old.tray.isHidden(), old.canvas
+            app.removeEventFilter(self.bench)
         self.menus.close()
         self.popup.deleteLater()
-        self.takeCentralWidget()
-        self.bench = Bench(self, self.state, self.jobs, canvas)
+        self.area.rebuild()
         self._build()
-        self.bench.notice.go_on_from(old.notice)
-        self.bench.compare.set_view(canvas.view.value)
-        self.bench.probes_tool.shown, self.bench.line_tool.line = old.probes_tool.shown, old.line_tool.line
-        self.bench.tray.setVisible(not folded)
-        self.bench.show_all()
         self._list_pictures()
-        old.retire()
 
     def _all_actions(self) -> list[Action]:
         tr, files = self.tr, self.files
         return [
-            Action("open", "file", tr("Open …"), "Ctrl+O", files.ask_open, "open", always=True),
-            Action("demo", "file", tr("Open the demo pictures"), "Ctrl+Shift+O", files.open_demo, always=True),
+            Action("open", "file", tr("Open …"), "Ctrl+O", self.ask_open, "open", always=True),
+            Action("demo", "file", tr("Open the demo pictures"), "Ctrl+Shift+O", self.open_demo, always=True),
             Action("opened-as", "file", tr("Opened as …"), "Ctrl+Alt+O", files.ask_opened_as),
             Action("save", "file", tr("Save sweep"), "Ctrl+S", files.save, "save", apart=True),
             Action("export", "file", tr("Export …"), "Ctrl+E", self.export, "export"),
@@ -153,12 +151,14 @@ class Window(QMainWindow):
             Action("preferences", "file", tr("Preferences …"), "Ctrl+,", self.ask_preferences, "preferences",
                    always=True, apart=True),
             Action("quit", "file", tr("Quit"), "Ctrl+Q", self.close, always=True),
-            *self.bench.all_actions(),
-            Action("recipes", "pictures", tr("Recipes …"), "R", self.show_recipes, "keep", always=True),
+            *(replace(action, only="bench") for action in self.bench.all_actions()),
+            *(Action(f"view-{k.id}", "pictures", tr(k.name), k.keys, partial(self.show_view, k.id), k.icon, True)
+              for k in VIEWS),
             Action("keep-recipe", "pictures", tr("Keep this sweep as a recipe"), "Shift+R", self.keep_recipe),
-            Action("batch", "pictures", tr("Batch …"), "Ctrl+B", self.show_batch, "pictures", always=True),
-            Action("next-picture", "pictures", tr("Next picture"), "PgDown", files.show_next, apart=True),
-            Action("previous-picture", "pictures", tr("Previous picture"), "PgUp", lambda: files.show_next(-1)),
+            Action("next-picture", "pictures", tr("Next picture"), "PgDown", files.show_next, apart=True,
+                   only="bench"),
+            Action("previous-picture", "pictures", tr("Previous picture"), "PgUp", lambda: files.show_next(-1),
+                   only="bench"),
             Action("help", "help", tr("Help"), "F1", self.show_help, "help", always=True),
             Action("keys", "help", tr("Keys"), "F2", self.show_keys, always=True),
         ]  # fmt: skip
@@ -166,10 +166,24 @@ class Window(QMainWindow):
     # -------------------------------------------------------------- pictures
 
     def open_files(self, paths: list[Path], handed_over: bool = False) -> None:
-        """Open pictures in the background; one that is open already is shown."""
+        """Open pictures in the background; one that is open already is shown, on the bench."""
+        self.show_view("bench")
         if handed_over:
             self.files.handed_over = tuple(paths)
         self.files.open(paths)
+
+    def ask_open(self) -> None:
+        if paths := self.files.asked():
+            self.open_files(paths)
+
+    def open_demo(self) -> None:
+        self.show_view("bench")
+        self.files.open_demo()
+
+    def show_number(self, number: int) -> None:
+        """Show an open picture, on the bench."""
+        self.show_view("bench")
+        self.files.show_number(number)
 
     def _teach(self) -> None:
         self.menus.show_recent(self.preferences.recent)
@@ -185,7 +199,8 @@ class Window(QMainWindow):
         top.pictures.setEnabled(bool(names))
         top.next.setVisible(len(names) > 1)
         self.menus.show_pictures(names)
-        self.menus.set_enabled(self.document is not None)
+        self.menus.set_enabled(self.document is not None, self.area.current)
+        self.menus.by_id[f"view-{self.area.current}"].setEnabled(False)
         self._show_history()
         shown = names[self.files.documents.index(self.document)] if self.document in self.files.documents else ""
         self.setWindowTitle(self._batched + (f"{shown} – Dustpan" if shown else "Dustpan"))
@@ -270,51 +285,27 @@ class Window(QMainWindow):
         self.handed_back = True
         self.close()
 
-    # -------------------------------------------------------------- recipes and batches
+    # -------------------------------------------------------------- views
 
-    def show_recipes(self) -> None:
-        """The recipe view, beside the work."""
-        from dustpan.ui.many.recipes import RecipesView  # views are loaded when they are asked for
+    def show_view(self, id: str, what: object = None) -> None:
+        """Bring a view to the front, perhaps for something that another one hands over."""
+        if id != self.area.current or id != self.area.first:
+            self.area.show_view(id, what)
 
-        if self.recipes is None:
-            self.recipes = RecipesView(self.shelf, lambda: self.document, self.jobs, self)
-            self.recipes.use_wanted.connect(self.use_recipe)
-            self.recipes.batch_wanted.connect(self.show_batch)
-        self.recipes.fill()
-        self.recipes.show()
-        self.recipes.raise_()
-        self.recipes.activateWindow()
+    def _view_changed(self) -> None:
+        self.bench.palette_.hide()
+        self._list_pictures()
 
     def keep_recipe(self) -> None:
         """Make a recipe of the sweep on the bench; its name can be typed at once."""
-        self.show_recipes()
-        assert self.recipes is not None
-        self.recipes.keep_sweep()
+        self.show_view("recipes", KEEP)
 
-    def use_recipe(self, recipe: Recipe, instead: bool) -> None:
-        """Give the picture a recipe's steps; can be undone."""
-        document = self.document
-        if document is None or self.recipes is None:
-            return
-        sweep = self.recipes.swept(recipe, document, instead)
+    def use_recipe(self, recipe: Recipe, sweep: Sweep) -> None:
+        """Give the picture what its sweep becomes with a recipe, and look at it; can be undone."""
         new = (n for n, s in enumerate(sweep.steps) if getattr(s, "part_of", "") == recipe.name)
         self.state.chosen = next(new, min(self.state.chosen, len(sweep.steps) - 1))
         self.bench.editing.change(self.tr("recipe {0}").format(recipe.name), sweep)
-
-    def show_batch(self, chosen: Shelved | None = None) -> None:
-        """The batch view, beside the work; a batch that goes on there goes on without it as well."""
-        from dustpan.ui.many.batch import BatchView
-
-        if self.batch is None:
-            self.batch = BatchView(self.shelf, self)
-            self.batch.progressed.connect(self._show_progress)
-            self.batch.show_wanted.connect(lambda path: self.files.open([path]))
-        self.batch.show_bench(self.document.sweep if self.document else None, [d.path for d in self.files.documents])
-        if chosen is not None:
-            self.batch.fill_recipes(chosen)
-        self.batch.show()
-        self.batch.raise_()
-        self.batch.activateWindow()
+        self.show_view("bench")
 
     def _show_progress(self, done: int, total: int) -> None:
         self._batched = f"{done}/{total} · " if total else ""
@@ -361,17 +352,14 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        if not self._may_leave_batch() or not all(self.files.may_close(d) for d in self.files.documents):
+        if not self.area.may_leave() or not all(self.files.may_close(d) for d in self.files.documents):
             event.ignore()
             return
-        if self.batch is not None:
-            self.batch.planning.stop()
-            self.batch.runner.stop()
         app = QApplication.instance()
         if app is not None:
             app.removeEventFilter(self.bench)
         self._safety.stop()
-        self.bench.let_go()
+        self.area.stop()
         self.jobs.stop()
         self.files.close_all()
         self.preferences.maximised = self.isMaximized()
@@ -381,15 +369,6 @@ class Window(QMainWindow):
         save_preferences(self.preferences)
         event.accept()
         self.closed.emit()
-
-    def _may_leave_batch(self) -> bool:
-        """Ask before a batch that goes on is ended; it can be gone on with."""
-        if self.batch is None or not self.batch.runner.running:
-            return True
-        text = self.tr("A batch is going on.")
-        more = self.tr("What is done stays; the batch view offers to go on with it the next time.")
-        leave = self.tr("End it")
-        return ask(self, text, more, [leave, self.tr("Stay")], usual=1) == leave
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         dropped(event)

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from dustpan.core.batch.batch import Summary, prepare, run_batch
-from dustpan.core.batch.doers import Here
+from dustpan.core.batch.here import Here
 from dustpan.core.batch.journal import Journal
 from dustpan.core.batch.order import Order
 from dustpan.core.cancel import Cancel

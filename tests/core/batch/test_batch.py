@@ -21,9 +21,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dustpan.core.batch.batch import Pause, prepare, run_batch
-from dustpan.core.batch.doers import Here, Processes, WorkerDied, together_for
+from dustpan.core.batch.doers import DOERS, WorkerDied, doer_for
+from dustpan.core.batch.here import Here, together_for
 from dustpan.core.batch.journal import NAME, Journal, unfinished
 from dustpan.core.batch.order import Order, Taken, check_pattern, named, planned
+from dustpan.core.batch.processes import Processes
 from dustpan.core.batch.report import rows_of
 from dustpan.core.batch.watch import Watcher, watch_folders
 from dustpan.core.cancel import Cancel
@@ -430,3 +432,19 @@ def test_a_folder_of_results_that_is_gone_ends_in_sentences(shots: Path, tmp_pat
     (tmp_path / "file").write_text("no folder")
     with pytest.raises(FileProblem):
         Journal(tmp_path / "file")
+
+
+# ---------------------------------------------------------------- who does it
+
+
+def test_a_doer_is_a_row_and_one_is_chosen_by_its_setting(tmp_path: Path) -> None:
+    assert [kind.id for kind in DOERS] == ["here", "workers", "scheduler"]
+    usual = {kind.id: kind.usual for kind in DOERS if kind.usual is not None}
+    for asked, expected in ((None, Here), (usual, Here), ({**usual, "workers": 2}, Processes)):
+        doer = doer_for([tmp_path], asked)  # type: ignore[arg-type]
+        assert type(doer) is expected
+        doer.close()
+    with pytest.raises(WrongUse, match="either --workers or --scheduler"):
+        doer_for([tmp_path], {"workers": 2, "scheduler": "tcp://127.0.0.1:9"})
+    with pytest.raises(WrongUse, match="no scheduler at"):
+        doer_for([tmp_path], {"workers": 0, "scheduler": "tcp://127.0.0.1:9"})

@@ -10,7 +10,7 @@ from distributed import LocalCluster
 from distributed.core import Status
 
 from dustpan.core.batch.batch import prepare, run_batch
-from dustpan.core.batch.doers import Cluster
+from dustpan.core.batch.cluster import Cluster
 from dustpan.core.batch.journal import Journal
 from dustpan.core.errors import WrongUse
 from dustpan.core.jobs.one import Outcome

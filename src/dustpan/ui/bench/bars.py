@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QPushButton, Q
 
 from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.worst import FigureName
-from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import Label
@@ -57,11 +57,11 @@ class TopBar(_Strip):
             "keep", tr("Keep"), tr("Remember this state of the sweep, to compare with and to return to")
         )
         self.back = self._button("return", "", tr("Make the state that is compared with the current one"))
-        self.views: dict[View, QPushButton] = {}
+        self.views: dict[Arrangement, QPushButton] = {}
         for view, text, tip in (
-            (View.SINGLE, tr("Single"), tr("Show the result alone")),
-            (View.DIVIDER, tr("Divider"), tr("Show the other side on the left of a line that can be dragged")),
-            (View.PAIR, tr("Pair"), tr("Show both sides beside each other, panned and zoomed together")),
+            (Arrangement.SINGLE, tr("Single"), tr("Show the result alone")),
+            (Arrangement.DIVIDER, tr("Divider"), tr("Show the other side on the left of a line that can be dragged")),
+            (Arrangement.PAIR, tr("Pair"), tr("Show both sides beside each other, panned and zoomed together")),
         ):
             button = self._button(view.value, "", f"{text}: {tip}")
             button.setAccessibleName(text)
@@ -69,7 +69,7 @@ class TopBar(_Strip):
             button.setAutoExclusive(True)
             button.clicked.connect(lambda _=False, v=view: self.view_chosen.emit(v.value))
             self.views[view] = button
-        self.views[View.SINGLE].setChecked(True)
+        self.views[Arrangement.SINGLE].setChecked(True)
         self.inspect = self._button(
             "inspect", tr("Inspect"), tr("Special views: luminance, channels, shadows, removed … (I)")
         )

@@ -38,7 +38,7 @@ class Bench(BenchParts):
 
     def __init__(self, parent: QWidget, state: BenchState, jobs: Jobs, canvas: Canvas | None = None) -> None:
         super().__init__(parent, canvas)
-        self.state, self._links = state, Links()
+        self.state, self.jobs, self._links = state, jobs, Links()
         self.showing = Showing(self, state, jobs, self._links)
         self.compare = Compare(self.showing, self._links)
         self.looking = Looking(self.showing, self._links)
@@ -55,8 +55,36 @@ class Bench(BenchParts):
         """Wait for nothing any more: what was asked for arrives at nobody."""
         self._links.cut()
 
+    # -------------------------------------------------------------- as a view of the window
+
+    @property
+    def widget(self) -> QWidget:
+        return self
+
+    @property
+    def title(self) -> str:
+        return ""
+
+    def enter(self, what: object = None) -> None:
+        self.canvas.setFocus()
+
+    def may_leave(self) -> bool:
+        return True
+
+    def stop(self) -> None:
+        self.let_go()
+
+    def rebuilt(self) -> Bench:
+        """Its widgets anew around the same canvas; work, view and choices stay."""
+        fresh = Bench(self.window() or self, self.state, self.jobs, self.canvas)
+        fresh.notice.go_on_from(self.notice)
+        fresh.compare.set_view(self.canvas.view.value)
+        fresh.probes_tool.shown, fresh.line_tool.line = self.probes_tool.shown, self.line_tool.line
+        fresh.tray.setVisible(not self.tray.isHidden())
+        fresh.show_all()
+        return fresh
+
     def retire(self) -> None:
-        """Let go of what outlives it, before it is replaced."""
         self.let_go()
         self.palette_.deleteLater()
         self.deleteLater()
@@ -153,9 +181,9 @@ class Bench(BenchParts):
         return super().eventFilter(watched, event)
 
     def _keys_are_free(self) -> bool:
-        """Whether a letter is a command: no dialog is open and no text is being typed (numbers hold no letters)."""
+        """Whether a letter is a command here: no dialog is open, no text is being typed (numbers hold no letters)."""
         at = QApplication.focusWidget()
         typing = isinstance(at, QLineEdit) and not isinstance(at.parent(), QAbstractSpinBox)
         window = self.window()
         active = window is not None and window.isActiveWindow()
-        return active and QApplication.activeModalWidget() is None and not typing
+        return self.isVisible() and active and QApplication.activeModalWidget() is None and not typing

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.open.pyramid import Pyramid
 from dustpan.core.region import Region
-from dustpan.ui.bench.panes import Pane, View
+from dustpan.ui.bench.panes import Arrangement, Pane
 from dustpan.ui.bench.tools import PanTool, Tool
 from dustpan.ui.look.theme import OVERLAY, colours
 from dustpan.ui.pixels import image_of
@@ -53,7 +53,7 @@ class Canvas(QWidget):
         self.zoom = 1.0
         self.fitting = True
         self.centre = QPointF(0, 0)  # picture place in the middle of the canvas
-        self.view = View.SINGLE
+        self.view = Arrangement.SINGLE
         self.divider = 0.5
         self.holding = False
         self.badge = ""
@@ -76,7 +76,7 @@ class Canvas(QWidget):
         self.before, self.after, self.size_px = before, after, size
         self.fit()
 
-    def set_view(self, view: View) -> None:
+    def set_view(self, view: Arrangement) -> None:
         self.view = view
         if self.fitting:
             self.fit()
@@ -98,11 +98,11 @@ class Canvas(QWidget):
         """From left to right; in the divider view both have the geometry of the whole canvas."""
         w, h = self._device()
         whole = QRect(0, 0, w, h)
-        if self.view is View.PAIR:
+        if self.view is Arrangement.PAIR:
             half = w // 2
             left, right = QRect(0, 0, half - 1, h), QRect(half + 1, 0, w - half - 1, h)
             return [Pane(left, left, True), Pane(right, right, self.holding)]
-        if self.view is View.DIVIDER and not self.holding:
+        if self.view is Arrangement.DIVIDER and not self.holding:
             cut = round(self.divider * w)
             return [Pane(QRect(0, 0, cut, h), whole, True), Pane(QRect(cut, 0, w - cut, h), whole, False)]
         return [Pane(whole, whole, self.holding)]
@@ -276,9 +276,9 @@ class Canvas(QWidget):
         r = self.devicePixelRatioF()
         labels: list[tuple[str, float, bool, float]] = [(self.badge, 8.0, False, 8.0)] if self.badge else []
         top = 36.0 if self.badge else 8.0
-        if self.view is View.PAIR or len(panes) == 2:
+        if self.view is Arrangement.PAIR or len(panes) == 2:
             left, right = panes[0].clip, panes[1].clip
-            at_cut = self.view is View.DIVIDER
+            at_cut = self.view is Arrangement.DIVIDER
             edge = right.left() / r
             labels.append((self.other_name, edge - 8 if at_cut else left.left() / r + 8, at_cut, top))
             labels.append((self.other_name if panes[1].other else self.tr("Result"), edge + 8, False, top))

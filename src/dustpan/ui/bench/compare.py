@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from dustpan.ui.actions import Action, Links, connect
-from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import BEFORE_STEP, ORIGINAL
 
@@ -61,15 +61,19 @@ class Compare:
         self.hold(not self.parts.canvas.holding)
 
     def set_view(self, view: str) -> None:
-        self.parts.canvas.set_view(View(view))
-        self.parts.top.views[View(view)].setChecked(True)
+        self.parts.canvas.set_view(Arrangement(view))
+        self.parts.top.views[Arrangement(view)].setChecked(True)
         d = self.state.document
-        if d and View(view) is not View.SINGLE and not d.exact[True].complete:
+        if d and Arrangement(view) is not Arrangement.SINGLE and not d.exact[True].complete:
             self.showing.render()
 
     def actions(self) -> list[Action]:
         tr = self.parts.tr
-        views = {View.SINGLE: (tr("Single"), "S"), View.DIVIDER: (tr("Divider"), "D"), View.PAIR: (tr("Pair"), "A")}
+        views = {
+            Arrangement.SINGLE: (tr("Single"), "S"),
+            Arrangement.DIVIDER: (tr("Divider"), "D"),
+            Arrangement.PAIR: (tr("Pair"), "A"),
+        }
         found = [
             Action(view.value, "compare", text, key, partial(self.set_view, view.value))
             for view, (text, key) in views.items()

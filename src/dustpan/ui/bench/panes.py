@@ -8,7 +8,9 @@ from enum import StrEnum
 from PyQt6.QtCore import QRect
 
 
-class View(StrEnum):
+class Arrangement(StrEnum):
+    """The result alone, both sides of a line that is dragged, or beside each other."""
+
     SINGLE = "single"
     DIVIDER = "divider"
     PAIR = "pair"

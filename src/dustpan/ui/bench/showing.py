@@ -9,7 +9,7 @@ from dustpan.core.jobs.request import Request
 from dustpan.core.jobs.show import ALIKE
 from dustpan.core.region import Region
 from dustpan.ui.actions import Links
-from dustpan.ui.bench.panes import View
+from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.bench.parts import BenchParts
 from dustpan.ui.bench.state import BenchState
 from dustpan.ui.jobs import Jobs
@@ -61,7 +61,7 @@ class Showing(QObject):
 
     def _next_request(self) -> Request:
         canvas = self.parts.canvas
-        both = canvas.view is not View.SINGLE or canvas.holding
+        both = canvas.view is not Arrangement.SINGLE or canvas.holding
         return self.state.next_request(canvas.visible_region(), canvas.level, both)
 
     def _show_what_came_into_view(self) -> None:

@@ -16,7 +16,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from dustpan.core.hits import Hits
 from dustpan.core.judge.probes import Probe
-from dustpan.ui.bench.panes import Pane, View
+from dustpan.ui.bench.panes import Arrangement, Pane
 from dustpan.ui.look.theme import OVERLAY
 
 GRIP = 7  # px around the divider, or a probe's frame, that take hold of it
@@ -30,7 +30,7 @@ class Surface(Protocol):
     zoom: float
     fitting: bool
     smooth: bool
-    view: View
+    view: Arrangement
     divider: float
     holding: bool
     size_px: tuple[int, int]
@@ -101,14 +101,14 @@ class DividerTool(Tool):
     cursor = Qt.CursorShape.SplitHCursor
 
     def grips(self, canvas: Surface, at: QPointF, keys: Qt.KeyboardModifier) -> bool:
-        return canvas.view is View.DIVIDER and abs(at.x() - canvas.divider * canvas.width()) <= GRIP
+        return canvas.view is Arrangement.DIVIDER and abs(at.x() - canvas.divider * canvas.width()) <= GRIP
 
     def move(self, canvas: Surface, at: QPointF) -> None:
         canvas.divider = min(max(at.x() / max(1, canvas.width()), 0.0), 1.0)
         canvas.update()
 
     def paint(self, canvas: Surface, painter: QPainter, pane: Pane) -> None:
-        if canvas.view is not View.DIVIDER or canvas.holding or pane.other:
+        if canvas.view is not Arrangement.DIVIDER or canvas.holding or pane.other:
             return
         painter.setPen(QPen(QColor(OVERLAY), max(1, round(1.5 * canvas.devicePixelRatioF()))))
         painter.drawLine(pane.clip.left(), 0, pane.clip.left(), pane.clip.height())

@@ -6,11 +6,10 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PyQt6.QtWidgets import (
     QComboBox,
-    QDialog,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -30,15 +29,15 @@ from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import capital
 from dustpan.core.open.document import Document
 from dustpan.core.recipes.recipe import SUFFIX, Recipe, crop_of, save_recipe
-from dustpan.core.recipes.shelf import ChangedMeanwhile, Order, Shelf, Shelved
+from dustpan.core.recipes.shelf import ChangedMeanwhile, Order, Shelved
 from dustpan.core.region import Region
 from dustpan.core.sweep import Sweep, with_first_steps
 from dustpan.ui.ask import ask
-from dustpan.ui.jobs import Jobs
 from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
 from dustpan.ui.many.make_recipe import make_recipe
 from dustpan.ui.pixels import image_of
+from dustpan.ui.view import KEEP, Seat
 
 CARD = QSize(128, 62)
 SEEN, PLACES = 104, 4  # px of a preview, and how many places
@@ -46,27 +45,64 @@ MOST_TELLING = (3, 4, 0, 1, 2)  # of the probes: finest texture and hardest edge
 WAIT_MS = 150  # for a choice to stand still before it is previewed
 
 
-class RecipesView(QDialog):
-    """``use_wanted`` carries a recipe and whether it takes the place of the sweep; ``batch_wanted`` one for a batch."""
+class RecipesView(QWidget):
+    """The shelf of the window, previewed on the picture of its bench."""
 
-    use_wanted = pyqtSignal(object, bool)
-    batch_wanted = pyqtSignal(object)
-
-    def __init__(self, shelf: Shelf, document: Callable[[], Document | None], jobs: Jobs, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.shelf, self.document, self.jobs = shelf, document, jobs
+    def __init__(self, seat: Seat) -> None:
+        super().__init__(seat.parent)
+        self.seat, self.shelf, self.jobs = seat, seat.shelf, seat.jobs
         self.shelved: list[Shelved] = []
         self._undo: list[Callable[[], None]] = []
         self._filling = False
-        self.setWindowTitle(self.tr("Recipes"))
-        self.resize(980, 640)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(WAIT_MS)
         self._timer.timeout.connect(self._ask_preview)
         self._build()
-        jobs.hear(RecipeSeen, self._previewed)
+        self._end_hearing = self.jobs.hear(RecipeSeen, self._previewed)
         self.fill()
+
+    # -------------------------------------------------------------- as a view of the window
+
+    @property
+    def widget(self) -> QWidget:
+        return self
+
+    @property
+    def title(self) -> str:
+        return self.tr("Recipes")
+
+    def enter(self, what: object = None) -> None:
+        """List them anew, and preview on the picture that is on the bench now."""
+        self.fill()
+        if what is KEEP:
+            self.keep_sweep()
+        else:
+            self.list.setFocus()
+
+    def may_leave(self) -> bool:
+        return True
+
+    def stop(self) -> None:
+        """Take what is being typed."""
+        if self._about.isActive():
+            self._about.stop()
+            self._about_edited()
+
+    def rebuilt(self) -> RecipesView:
+        """The same in another language or of another look."""
+        self.stop()
+        fresh = RecipesView(self.seat)
+        fresh._undo = self._undo
+        fresh.search.setText(self.search.text())
+        fresh.order.setCurrentIndex(self.order.currentIndex())
+        fresh.fill(self.chosen.path if self.chosen else None)
+        return fresh
+
+    def retire(self) -> None:
+        self._timer.stop()
+        self._end_hearing()
+        self.deleteLater()
 
     # -------------------------------------------------------------- building
 
@@ -189,6 +225,10 @@ class RecipesView(QDialog):
         box.addLayout(right, 6)
 
     # -------------------------------------------------------------- what is shown
+
+    def document(self) -> Document | None:
+        """The picture on the bench."""
+        return self.seat.state.document
 
     @property
     def chosen(self) -> Shelved | None:
@@ -368,12 +408,13 @@ class RecipesView(QDialog):
                 self._try(lambda: save_recipe(s.recipe, Path(file)))
 
     def use(self, instead: bool) -> None:
-        if (s := self.chosen) and self.document():
-            self.use_wanted.emit(s.recipe, instead)
+        """Give the picture the recipe that is chosen, and look at that on the bench."""
+        if (s := self.chosen) and (document := self.document()):
+            self.seat.use(s.recipe, self.swept(s.recipe, document, instead))
 
     def _batch(self) -> None:
         if s := self.chosen:
-            self.batch_wanted.emit(s)
+            self.seat.show("batch", s)
 
 
 def _places(document: Document) -> list[Region]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Mapping
 from contextlib import closing
 from pathlib import Path
 
@@ -38,10 +39,6 @@ class Runner(QObject):
         self._cancel, self._pause = Cancel(), Pause()
 
     @property
-    def running(self) -> bool:
-        return self._thread is not None and self._thread.is_alive()
-
-    @property
     def paused(self) -> bool:
         return self._pause.wanted
 
@@ -51,17 +48,17 @@ class Runner(QObject):
         order: Order | None,
         resume: bool = False,
         anew: bool = False,
-        workers: int = 0,
+        doer: Mapping[str, int | str] | None = None,
         watch: bool = False,
     ) -> None:
         """Begin a batch, or go on with the one in a folder (which tries again what failed).
 
-        ``watch`` : wait for more pictures in the folders of the order until it is cancelled.
+        ``doer`` : see `doer_for`. ``watch`` : wait for more pictures in the folders of the order until it is cancelled.
         """
-        if self.running:
-            return
+        if self._thread is not None:
+            self._thread.join()  # of a batch that has told its end
         self._cancel, self._pause = Cancel(), Pause()
-        told = folder, order, resume, anew, workers, watch
+        told = folder, order, resume, anew, doer, watch
         self._thread = threading.Thread(target=self._run, args=told, daemon=True)
         self._thread.start()
 
@@ -77,12 +74,20 @@ class Runner(QObject):
         if self._thread is not None:
             self._thread.join()
 
-    def _run(self, folder: Path, order: Order | None, resume: bool, anew: bool, workers: int, watch: bool) -> None:
+    def _run(
+        self,
+        folder: Path,
+        order: Order | None,
+        resume: bool,
+        anew: bool,
+        asked: Mapping[str, int | str] | None,
+        watch: bool,
+    ) -> None:
         summary, why = None, ""
         try:
             with self.opening:
                 opened = Journal(folder, anew, resume)
-            with opened as journal, closing(doer_for(journal.sources_of(order), workers)) as doer:
+            with opened as journal, closing(doer_for(journal.sources_of(order), asked)) as doer:
                 if watch and order is not None:
                     self._watch(journal, order, doer)
                 else:
