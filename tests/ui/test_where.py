@@ -10,10 +10,16 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QPointingDevice, QTabletEvent
 from PyQt6.QtWidgets import QApplication
 
+from dustpan.core.files import save_picture
 from dustpan.core.jobs.one import Task, run
+from dustpan.core.parts import PARTS
+from dustpan.core.picture import from_array
+from dustpan.core.region import Region
 from dustpan.core.sweep import beside, load_sweep
 from dustpan.ui.bench.canvas import Canvas
 from dustpan.ui.bench.where_panel import Shown
+from dustpan.ui.bench.where_tools import PART_TOOLS
+from dustpan.ui.instruments.all import PART_INSTRUMENTS
 from tests.ui.conftest import Bench
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -186,7 +192,7 @@ def test_the_pressure_of_a_pen_makes_the_brush_narrower(where: Bench) -> None:
 def test_an_ellipse_is_dragged_by_its_handles_and_typed(where: Bench) -> None:
     w = where.window
     offer(where, "Ellipse")
-    canvas, tool = w.bench.canvas, w.bench.ellipse_tool
+    canvas, tool = w.bench.canvas, w.bench.part_tools["ellipse"]
     before = w.document.sweep.steps[0].where.parts[0].params
     y, x = tool.handles()["middle"]
     where.drag(canvas, at(canvas, y, x), at(canvas, y + 40, x - 60))
@@ -207,7 +213,7 @@ def test_an_ellipse_is_dragged_by_its_handles_and_typed(where: Bench) -> None:
 def test_a_gradient_has_two_lines(where: Bench) -> None:
     w = where.window
     offer(where, "Gradient")
-    canvas, tool = w.bench.canvas, w.bench.gradient_tool
+    canvas, tool = w.bench.canvas, w.bench.part_tools["gradient"]
     y, x = tool.handles()["second"]
     where.drag(canvas, at(canvas, y, x), at(canvas, 260, x))
     where.wait()
@@ -239,7 +245,7 @@ def test_parts_are_joined_in_a_sentence_that_can_be_changed(where: Bench) -> Non
     where.wait()
     part = w.document.sweep.steps[0].where.parts[0]
     assert (part.inverted, part.params.low) == (True, 0.3)
-    chart = panel.tones
+    chart = panel.charts["tones"]
     handle = chart.handles()[1].at.toPoint()
     where.drag(chart, handle, handle - QPoint(60, 0))
     where.wait()
@@ -392,3 +398,32 @@ def test_a_storm_of_strokes_leaves_memory_where_it_was(where: Bench) -> None:
     storm(60)
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 60_000  # kB
     assert not w.document.sweep.steps[0].where.parts[0].params.strokes
+
+
+def test_another_file_can_be_chosen_as_a_mask_and_a_bad_one_is_told(where: Bench, tmp_path: Path) -> None:
+    for name, value in (("left", 0), ("right", 200)):
+        plane = np.full((288, 400), 200 - value, np.uint8)
+        plane[:, 200:] = value
+        save_picture(from_array(plane), tmp_path / f"{name}.png")
+    masking = where.window.bench.masking
+    masking.add("picture")
+    for name, side in (("left", 50), ("right", 350)):
+        masking.set_values({"file": str(tmp_path / f"{name}.png")})
+        where.wait()
+        mask = mask_of(where)
+        assert mask[100, side] > 0.7
+        assert mask[100, 400 - side] == 0
+    before = where.window.document.sweep
+    masking.set_values({"file": str(tmp_path / "gone.png")})
+    where.wait()
+    assert "gone.png" in where.window.bench.notice.text.text()
+    assert where.window.document.sweep == before
+
+
+def test_every_tool_and_instrument_that_a_part_names_is_there() -> None:
+    for kind in PARTS:
+        assert not kind.tool or kind.tool in PART_TOOLS
+        assert not kind.instrument or kind.instrument in PART_INSTRUMENTS
+        for offer in kind.first_offers():
+            kind.make(offer.values)
+        kind.make(kind.begin(Region(0, 0, 100, 200), ["one"]))

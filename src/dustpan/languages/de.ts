@@ -2094,10 +2094,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Fels und Laub</translation>
     </message>
     <message>
-      <source>Rough parts</source>
-      <translation>Raue Teile</translation>
-    </message>
-    <message>
       <source>Rough strokes end at the subject's border, up to so far from where they were painted; 0 is as painted.</source>
       <translation>Grobe Striche enden an der Grenze des Motivs, bis so weit von dort, wo sie gemalt wurden; 0 ist wie gemalt.</translation>
     </message>
@@ -2260,10 +2256,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Smooth</source>
       <translation>Glätten</translation>
-    </message>
-    <message>
-      <source>Smooth parts</source>
-      <translation>Glatte Teile</translation>
     </message>
     <message>
       <source>So many processes on this machine; each needs its memory</source>
@@ -2732,10 +2724,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Tone</source>
       <translation>Ton</translation>
-    </message>
-    <message>
-      <source>Tones, squared</source>
-      <translation>Töne, quadriert</translation>
     </message>
     <message>
       <source>Try only those again that failed</source>
@@ -3332,6 +3320,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>everywhere except</source>
       <translation>überall außer</translation>
+    </message>
+    <message>
+      <source>everywhere except brush</source>
+      <translation>überall außer Pinsel</translation>
     </message>
     <message>
       <source>everywhere; choose where:</source>
@@ -4102,6 +4094,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Saum</translation>
     </message>
     <message>
+      <source>rough parts</source>
+      <translation>raue Teile</translation>
+    </message>
+    <message>
       <source>round</source>
       <translation>rund</translation>
     </message>
@@ -4384,6 +4380,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>tones</source>
       <translation>Töne</translation>
+    </message>
+    <message>
+      <source>tones, squared</source>
+      <translation>Töne, quadriert</translation>
     </message>
     <message>
       <source>under a second</source>

@@ -16,7 +16,7 @@ from dustpan.core.kernels import PLANE, f4, f8, i8, kernel
 from dustpan.core.language import mark
 from dustpan.core.params import PX, Params, Stroke, number, strokes
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.where.mask import PartKind
+from dustpan.core.where.mask import How, Offer, PartKind
 from dustpan.core.where.refine import reach_of as refine_reach
 from dustpan.core.where.refine import refined
 
@@ -126,11 +126,16 @@ def _follow(context: Context) -> NDArray[np.float32]:
     return refined(pixels, np.ascontiguousarray(rough), wide, context.check)[context.region.slices(have)]
 
 
+HELP = mark("Paint on the picture where it counts")
+
 BRUSH = PartKind(
-    "brush", mark("brush"), mark("Paint on the picture where it counts"), BrushParams,
+    "brush", mark("brush"), HELP, BrushParams,
     (
         Stage("paint", _paint, key=lambda p: tuple(s.key for s in p.strokes)),
         Stage("follow", _follow, reach=lambda p: refine_reach(round(p.follow)), needed=lambda p: round(p.follow) > 0),
     ),
-    placed=True,
+    placed=True, tool="brush",
+    offers=(
+        Offer(mark("everywhere except brush"), mark("Paint the step away"), How.EXCEPT), Offer(mark("brush"), HELP),
+    ),
 )  # fmt: skip

@@ -96,5 +96,5 @@ def _settled(p: ColourParams, read: Read, size: tuple[int, int]) -> ColourParams
 COLOUR = PartKind(
     "colour", mark("colour"), mark("What is of a colour: click on it in the picture, more clicks add"),
     ColourParams, (Stage("colour", _run, reach=reach_of(AVERAGED)),), facts=lambda p: NEEDS,
-    points=lambda p: bool(p.at), settled=_settled,
+    points=lambda p: bool(p.at), settled=_settled, tool="colour",
 )  # fmt: skip

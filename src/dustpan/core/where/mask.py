@@ -6,7 +6,7 @@ and kept by tiles. What it does to the picture is done in one place, `blend.lay_
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property, partial
@@ -38,6 +38,17 @@ class How(StrEnum):
     EXCEPT = mark("except")
 
 
+@dataclass(frozen=True)
+class Offer:
+    """A part as the first of a mask, one click away: what it is called and means there, and how it begins."""
+
+    words: str
+    help: str
+    how: How = How.ADD
+    inverted: bool = False
+    values: Mapping[str, Any] = field(default_factory=dict)
+
+
 @dataclass(frozen=True, eq=False)
 class PartKind:
     """The description of a part of a mask.
@@ -49,7 +60,12 @@ class PartKind:
     facts : what it needs to know about the step's input or the picture. version : of the parameters.
     points : whether parameters point at places of the picture. settled : gives some that no longer do, from these, what
         reads it and its size.
+    chosen : gives what else changes with parameters that a person has chosen, from their names and values.
     placed : it has its place in one picture, and means nothing in another.
+    stands_for : the name of the kept mask that it stands for; empty for one that is itself.
+    tool, instrument : names of the canvas tool and of the chart that set it, among those that the interface lists.
+    begin : gives parameters of one that is new, from the region that is seen and the names of the kept masks.
+    offers : see `Offer`; one with its own name and help when left out. not_it : what it is called when inverted.
     """
 
     id: str
@@ -61,7 +77,18 @@ class PartKind:
     version: int = 1
     points: Callable[[Any], bool] = lambda p: False
     settled: Callable[[Any, Read, tuple[int, int]], Any] = lambda p, read, size: p
+    chosen: Callable[[dict[str, Any]], dict[str, Any]] = lambda values: values
     placed: bool = False
+    stands_for: Callable[[Any], str] | None = None
+    tool: str = ""
+    instrument: str = ""
+    begin: Callable[[Region, Sequence[str]], dict[str, Any]] = lambda seen, kept: {}
+    offers: tuple[Offer, ...] | None = None
+    not_it: str = ""
+
+    def first_offers(self) -> tuple[Offer, ...]:
+        """How it is offered as the first part of a mask."""
+        return (Offer(self.name, self.help),) if self.offers is None else self.offers
 
     def make(self, values: Mapping[str, Any]) -> Params:
         """Parameters from names and values; `WrongUse` says which are wrong and what is allowed."""
@@ -180,7 +207,7 @@ class Mask:
 
     def names(self) -> Iterator[str]:
         """Of the kept masks that it uses."""
-        return (str(getattr(p.params, "name", "")) for p in self.parts if p.kind.id == "kept")
+        return (p.kind.stands_for(p.params) for p in self.parts if p.kind.stands_for)
 
     def resolved(self, kept: Mapping[str, Mask], depth: int = 0) -> Mask:
         """With kept masks in the place of their names; what leads back to itself is let go."""
@@ -190,11 +217,11 @@ class Mask:
         left[0] -= len(self.parts)
         if left[0] < 0:
             raise WrongUse("The masks in it use each other so often that they cannot be computed.")
-        if not kept or not any(p.kind.id == "kept" for p in self.parts):
+        if not kept or not any(p.kind.stands_for for p in self.parts):
             return self
         parts = []
         for p in self.parts:
-            name = str(getattr(p.params, "name", "")) if p.kind.id == "kept" else ""
+            name = p.kind.stands_for(p.params) if p.kind.stands_for else ""
             found = kept.get(name) if name and depth < DEEPEST else None
             inner = found._resolved({k: v for k, v in kept.items() if k != name}, depth + 1, left) if found else None
             parts.append(replace(p, inner=inner if inner and inner.acting else None))

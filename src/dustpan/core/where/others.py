@@ -82,9 +82,11 @@ def _fingerprinted(p: PictureParams, read: object, size: tuple[int, int]) -> Pic
 
 KEPT = PartKind(
     "kept", mark("kept mask"), mark("A mask that other steps use as well; changing it changes all"), KeptParams,
-    (Stage("kept", _unknown),),
+    (Stage("kept", _unknown),), stands_for=lambda p: p.name, offers=(),
+    begin=lambda seen, kept: {"name": kept[0]} if kept else {},
 )  # fmt: skip
 PICTURE = PartKind(
     "picture", mark("picture"), mark("A grey picture of the same size, from a file"), PictureParams,
-    (Stage("picture", _picture),), settled=_fingerprinted, placed=True,
+    (Stage("picture", _picture),), points=lambda p: bool(p.file and not p.digest), settled=_fingerprinted,
+    chosen=lambda values: {**values, "digest": ""} if "file" in values else values, placed=True, offers=(),
 )  # fmt: skip

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.language import mark
 from dustpan.core.params import PX, Params, number, places
+from dustpan.core.region import Region
 from dustpan.core.smooth import shoulder
 from dustpan.core.stage import Context, Stage
 from dustpan.core.where.mask import PartKind
@@ -61,11 +65,28 @@ def _gradient(context: Context) -> NDArray[np.float32]:
     return shoulder(np.broadcast_to(1 - t, (context.region.height, context.region.width)), 0, 1)
 
 
+def _ellipse_in(seen: Region, kept: Sequence[str]) -> dict[str, Any]:
+    """In the middle of what is seen."""
+    y, x = (seen.y0 + seen.y1) / 2, (seen.x0 + seen.x1) / 2
+    return {
+        "y": round(y),
+        "x": round(x),
+        "across": max(2, round(seen.width / 5)),
+        "down": max(2, round(seen.height / 5)),
+    }
+
+
+def _gradient_in(seen: Region, kept: Sequence[str]) -> dict[str, Any]:
+    """Down over the middle third of what is seen."""
+    y, x, sixth = (seen.y0 + seen.y1) / 2, (seen.x0 + seen.x1) / 2, seen.height / 6
+    return {"ends": ((round(y - sixth, 1), round(x, 1)), (round(y + sixth, 1), round(x, 1)))}
+
+
 ELLIPSE = PartKind(
     "ellipse", mark("ellipse"), mark("A round place, set by handles on the picture"), EllipseParams,
-    (Stage("ellipse", _ellipse),), placed=True,
+    (Stage("ellipse", _ellipse),), placed=True, tool="ellipse", begin=_ellipse_in,
 )  # fmt: skip
 GRADIENT = PartKind(
     "gradient", mark("gradient"), mark("From one line to another, such as down from a ceiling"), GradientParams,
-    (Stage("gradient", _gradient),), placed=True,
+    (Stage("gradient", _gradient),), placed=True, tool="gradient", begin=_gradient_in,
 )  # fmt: skip

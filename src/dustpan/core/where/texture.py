@@ -22,7 +22,7 @@ from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.params import PX, Params, number
 from dustpan.core.smooth import gaussian, reach_of, shoulder
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.where.mask import PartKind
+from dustpan.core.where.mask import Offer, PartKind
 
 FINE = 0.7  # px, below which nothing is looked at
 NEAR, WIDEST = 2.5, 14.0  # scales, and px, over which power is averaged: as far as the noise asks for
@@ -93,5 +93,9 @@ def _run(context: Context) -> NDArray[np.float32]:
 
 TEXTURE = PartKind(
     "texture", mark("texture"), mark("How rough a place is, above the noise; inverted, the smooth parts"),
-    TextureParams, (Stage("texture", _run, reach=_reach),), facts=lambda p: NEEDS,
+    TextureParams, (Stage("texture", _run, reach=_reach),), facts=lambda p: NEEDS, not_it=mark("smooth parts"),
+    offers=(
+        Offer(mark("rough parts"), mark("Where there is texture above the noise")),
+        Offer(mark("smooth parts"), mark("Where there is no texture above the noise"), inverted=True),
+    ),
 )  # fmt: skip

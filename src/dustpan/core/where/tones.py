@@ -14,7 +14,7 @@ from dustpan.core.noise.calm import CALM, NEEDS
 from dustpan.core.params import Params, number, switch
 from dustpan.core.smooth import shoulder
 from dustpan.core.stage import Context, Stage
-from dustpan.core.where.mask import PartKind
+from dustpan.core.where.mask import Offer, PartKind
 
 SOFTEST = 13.0  # levels of 255: a shoulder as steep as 0.12 a level
 NARROWED = 0.1  # of the whole range, from which on brightness no longer weighs
@@ -51,7 +51,14 @@ def _run(context: Context) -> NDArray[np.float32]:
     return np.asarray(out * out if p.squared else out, np.float32)
 
 
+HELP = mark("A range of brightness: shadows, midtones or lights, also as a luminosity mask")
+
 TONES = PartKind(
-    "tones", mark("tones"), mark("A range of brightness: shadows, midtones or lights, also as a luminosity mask"),
-    TonesParams, (CALM, Stage("tones", _run)), facts=lambda p: NEEDS,
+    "tones", mark("tones"), HELP,
+    TonesParams, (CALM, Stage("tones", _run)), facts=lambda p: NEEDS, instrument="tones",
+    offers=(
+        Offer(mark("tones"), HELP),
+        Offer(mark("tones, squared"), mark("Lights, and brighter ones far more: the brightness times itself"),
+              values={"squared": True}),
+    ),
 )  # fmt: skip

@@ -15,7 +15,6 @@ from PyQt6.QtGui import QColor, QImage
 from dustpan.core.jobs import events as ev
 from dustpan.core.jobs import questions
 from dustpan.core.looks.mask import MASK
-from dustpan.core.open.document import Document
 from dustpan.core.params import Number, Stroke
 from dustpan.core.parts import PARTS, part_kind
 from dustpan.core.sweep import Step
@@ -68,8 +67,8 @@ class Masking(QObject):
             (panel.copy_wanted, self.copy_to), (panel.keep_wanted, self.keep),
             (panel.brush_changed, self.parts.canvas.update),
             (p.brush_tool.painting, self._painting), (p.brush_tool.painted, self._painted),
-            (p.ellipse_tool.changed, self.set_values), (p.gradient_tool.changed, self.set_values),
-            (p.colour_tool.picked, self.pick),
+            *((tool.changed, self.set_values) for tool in p.part_tools.values()),
+            *((tool.picked, self.pick) for tool in p.part_tools.values()),
         ])  # fmt: skip
         p.brush_tool.settings = panel.brush
 
@@ -94,12 +93,9 @@ class Masking(QObject):
         """The panel, the tools and the mask on the picture."""
         p, d, step = self.parts, self.state.document, self.step
         part = self.part
-        p.brush_tool.armed = part is not None and part.kind.id == "brush"
-        p.colour_tool.armed = part is not None and part.kind.id == "colour"
-        for shape, id in ((p.ellipse_tool, "ellipse"), (p.gradient_tool, "gradient")):
-            shape.params = part.params if part is not None and part.kind.id == id else None
-        if d is not None:
-            p.gradient_tool.size = d.picture.size
+        for name, tool in p.part_tools.items():
+            used = d is not None and part is not None and part.kind.tool == name
+            tool.show_params(part.params if used and part else None, d.picture.size if d else (1, 1))
         if step is not None and d is not None:
             self.state.part = min(self.state.part, len(step.where.parts) - 1)
             others = [
@@ -112,8 +108,7 @@ class Masking(QObject):
             share = self.state.covered.get(step.where)
             covered = p.tr("covers {0:.0f} %").format(100 * share) if share is not None else p.tr("looking …")
             self.panel.show_mask(step.name, step.where, self.state.part, covered, kept, others)
-            if part is not None and part.kind.id == "tones":
-                self.panel.tones.show_pixels(d.before.levels[-1])
+            self.panel.show_pixels(d.before.levels[-1])
         self.show_overlay()
         p.canvas.update()
 
@@ -147,23 +142,11 @@ class Masking(QObject):
         """Add a part at the end of the sentence; ``values`` are parameters that are not its usual ones."""
         if not self._where_first():
             return
-        kind, d = part_kind(id), self.state.document
-        assert d is not None
-        part = Part(kind, kind.make({**self._at_first(id, d), **values}), How(how), inverted)
+        kind = part_kind(id)
+        seen, kept = self.parts.canvas.visible_region(), [name for name, _ in self.state.sweep.masks]
+        part = Part(kind, kind.make({**kind.begin(seen, kept), **values}), How(how), inverted)
         self.state.part = len(self.mask.parts)
         self._change(self.parts.tr("add {0}").format(self.parts.tr(kind.name)), self.mask.added(part))
-
-    def _at_first(self, id: str, d: Document) -> dict[str, Any]:
-        """Parameters of a part that is new: in the middle of what is seen."""
-        v = self.parts.canvas.visible_region()
-        y, x, h, w = (v.y0 + v.y1) / 2, (v.x0 + v.x1) / 2, v.height, v.width
-        if id == "ellipse":
-            return {"y": round(y), "x": round(x), "across": max(2, round(w / 5)), "down": max(2, round(h / 5))}
-        if id == "gradient":
-            return {"ends": ((round(y - h / 6, 1), round(x, 1)), (round(y + h / 6, 1), round(x, 1)))}
-        if id == "kept" and self.state.sweep.masks:
-            return {"name": self.state.sweep.masks[0][0]}
-        return {}
 
     def set_values(self, values: Mapping[str, Any], ongoing: bool = False) -> None:
         """Set parameters of the chosen part, or of the whole."""
@@ -178,7 +161,8 @@ class Masking(QObject):
                 ongoing,
             )
         else:
-            params = part.params.model_copy(update=self._rounded(part.kind.params, values))
+            told = part.kind.chosen(self._rounded(part.kind.params, values))
+            params = part.params.model_copy(update=told)
             name = self._label(part.kind.params, values)
             if part.kind.points(params):
                 s, wanted = self.state, replace(part, params=params)
@@ -288,7 +272,7 @@ class Masking(QObject):
 
     def _picked(self, event: ev.ColourPicked) -> None:
         part = self._part_of(event)
-        if part is None or part.kind.id != "colour":
+        if part is None or not hasattr(part.params, "colours"):
             return
         colours = (*getattr(part.params, "colours", ()), event.colour)
         params = part.params.model_copy(update={"colours": colours})

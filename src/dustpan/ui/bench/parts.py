@@ -12,7 +12,7 @@ from dustpan.ui.bench.probe_panel import ProbePanel
 from dustpan.ui.bench.sweep_line import SweepLine
 from dustpan.ui.bench.tools import DividerTool, HitsTool, LineTool, ProbesTool, WhiteTool
 from dustpan.ui.bench.tray import Tray
-from dustpan.ui.bench.where_tools import BrushTool, ColourTool, EllipseTool, GradientTool
+from dustpan.ui.bench.where_tools import PART_TOOLS, BrushTool
 from dustpan.ui.look.plain import Label
 from dustpan.ui.notice import NoticeBar
 
@@ -29,15 +29,11 @@ class BenchParts(QWidget):
         self.canvas.setAccessibleName(self.tr("Picture"))
         self.divider_tool, self.line_tool, self.probes_tool = DividerTool(), LineTool(), ProbesTool()
         self.white_tool, self.hits_tool = WhiteTool(), HitsTool()
-        self.brush_tool, self.colour_tool = BrushTool(), ColourTool()
-        self.ellipse_tool, self.gradient_tool = EllipseTool(), GradientTool()
+        self.part_tools = {name: make() for name, make in PART_TOOLS.items()}
         self.canvas.tools = [
             self.white_tool,
             self.divider_tool,
-            self.brush_tool,
-            self.colour_tool,
-            self.ellipse_tool,
-            self.gradient_tool,
+            *self.part_tools.values(),
             self.hits_tool,
             self.line_tool,
             self.probes_tool,
@@ -62,6 +58,13 @@ class BenchParts(QWidget):
         whole.addWidget(self.top)
         whole.addLayout(middle, 1)
         whole.addWidget(self.bottom)
+
+    @property
+    def brush_tool(self) -> BrushTool:
+        """What paints; it has keys and controls of its own."""
+        tool = self.part_tools["brush"]
+        assert isinstance(tool, BrushTool)
+        return tool
 
     def _empty_page(self) -> QWidget:
         page = QWidget()

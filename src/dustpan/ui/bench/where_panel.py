@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from enum import StrEnum
-from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QKeyEvent
 from PyQt6.QtWidgets import (
@@ -33,7 +34,7 @@ from dustpan.ui.controls.all import CONTROLS
 from dustpan.ui.controls.number import NumberRow
 from dustpan.ui.controls.row import COLUMNS, Row
 from dustpan.ui.controls.text import TextRow
-from dustpan.ui.instruments.tones_range import TonesInstrument
+from dustpan.ui.instruments.all import PART_INSTRUMENTS
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import Label
@@ -99,7 +100,7 @@ class PartChip(QFrame):
         self.how.setVisible(bool(words))
         name = part.title or self.tr(part.kind.name)
         if part.inverted:
-            name = self.tr("smooth parts") if part.kind.id == "texture" else self.tr("not {0}").format(name)
+            name = self.tr(part.kind.not_it) if part.kind.not_it else self.tr("not {0}").format(name)
         strokes = getattr(part.params, "strokes", ())
         if strokes:
             name += f" ({len(strokes)})"
@@ -144,8 +145,9 @@ class WherePanel(QWidget):
         self.brush = BrushSettings()
         self.rows: dict[str, Row] = {}
         self.chips: list[PartChip] = []
-        self.tones = TonesInstrument()
-        self.tones.changed.connect(self.changed)
+        self.charts = {name: make() for name, make in PART_INSTRUMENTS.items()}
+        for chart in self.charts.values():
+            chart.changed.connect(self.changed)
         self._key: str | None = None
         self.title, self.covered = Label(), Label()
         self.title.setObjectName("heading")
@@ -182,7 +184,9 @@ class WherePanel(QWidget):
         side.addStretch(1)
         body = QHBoxLayout()
         body.setSpacing(12)
-        body.addWidget(self.tones, 2, Qt.AlignmentFlag.AlignTop)
+        for chart in self.charts.values():
+            body.addWidget(chart, 2, Qt.AlignmentFlag.AlignTop)
+            chart.hide()
         body.addLayout(side, 7)
         self.offers = self._offered()
         head = QHBoxLayout()
@@ -198,7 +202,6 @@ class WherePanel(QWidget):
         box.addWidget(self.offers)
         box.addWidget(self.sentence_area)
         box.addLayout(body, 1)
-        self.tones.hide()
         self.show_mask("", Mask(), 0, "", (), ())
 
     def _list(self, words: list[str], tip: str) -> QComboBox:
@@ -283,9 +286,11 @@ class WherePanel(QWidget):
         grid.setContentsMargins(0, 2, 0, 0)
         grid.setVerticalSpacing(4)
         self.first: list[QToolButton] = []
-        for n, (id, how, inverted, words, tip, *values) in enumerate(self._offers()):
-            button = self._button(words, tip)
-            wanted = id, how, inverted, values[0] if values else {}
+        offers = [(kind, offer) for kind in PARTS for offer in kind.first_offers()]
+        for n, (kind, offer) in enumerate(offers):
+            tip = self.tr(offer.help)
+            button = self._button(capital(self.tr(offer.words)), tip)
+            wanted = kind.id, offer.how.value, offer.inverted, offer.values
             button.clicked.connect(lambda _=False, a=wanted: self.add_wanted.emit(*a))
             self.first.append(button)
             told = ElidedLabel()
@@ -299,26 +304,6 @@ class WherePanel(QWidget):
         for column in range(ACROSS):
             grid.setColumnStretch(column, 1)
         return whole
-
-    def _offers(self) -> list[tuple[Any, ...]]:
-        """The first part, one click away: kind, how, inverted, words, what they mean, and perhaps its parameters."""
-        tr = self.tr
-        told = {k.id: k for k in PARTS}
-        found: list[tuple[Any, ...]] = [
-            ("brush", How.EXCEPT.value, False, tr("Everywhere except brush"), tr("Paint the step away"))
-        ]
-        for id in ("brush", "ellipse", "gradient", "tones", "colour", "edges"):
-            found.append((id, How.ADD.value, False, capital(tr(told[id].name)), tr(told[id].help)))
-            if id == "tones":
-                tip = tr("Lights, and brighter ones far more: the brightness times itself")
-                found.append((id, How.ADD.value, False, tr("Tones, squared"), tip, {"squared": True}))
-        found.append(("texture", How.ADD.value, False, tr("Rough parts"), tr("Where there is texture above the noise")))
-        found.append(
-            ("texture", How.ADD.value, True, tr("Smooth parts"), tr("Where there is no texture above the noise"))
-        )
-        for id in ("in-focus", "stars"):
-            found.append((id, How.ADD.value, False, capital(tr(told[id].name)), tr(told[id].help)))
-        return found
 
     # -------------------------------------------------------------- what is shown
 
@@ -374,6 +359,12 @@ class WherePanel(QWidget):
         if 0 <= chosen < len(self.chips):
             self.sentence_area.ensureWidgetVisible(self.chips[chosen], 40, 0)
 
+    def show_pixels(self, words: NDArray[np.uint32]) -> None:
+        """Show the chart of the chosen part the packed pixels of the picture, reduced."""
+        for chart in self.charts.values():
+            if not chart.isHidden():
+                chart.show_pixels(words)
+
     def show_shown(self, way: Shown | None) -> None:
         self.shown.setCurrentIndex(0 if way is None else list(Shown).index(way) + 1)
 
@@ -387,7 +378,8 @@ class WherePanel(QWidget):
                 widget.hide()
                 widget.deleteLater()
         self.rows = {}
-        self.tones.setVisible(part is not None and part.kind.id == "tones")
+        for name, chart in self.charts.items():
+            chart.setVisible(part is not None and part.kind.instrument == name)
         if not any_part:
             return
         columns: list[list[Row | QWidget]] = [[]]
@@ -409,7 +401,7 @@ class WherePanel(QWidget):
         if part is None:
             return [self._row(c, self.changed.emit) for c in Finish.controls()]
         found: list[Row | QWidget] = []
-        if part.kind.id == "brush":
+        if part.kind.tool == "brush":
             found += [self._row(c, self._brush_set) for c in BRUSH_CONTROLS]
             found += [self.paints, self.pressure]
         found += [self._row(c, self.changed.emit) for c in part.kind.params.controls() if not c.deeper]
@@ -429,13 +421,13 @@ class WherePanel(QWidget):
                     box.setChecked(on)
             with QSignalBlocker(self.name):
                 self.name.setText(part.title)
-            if part.kind.id == "tones":
-                self.tones.show_params(part.params)  # type: ignore[arg-type]
-            if part.kind.id == "brush":
+            if chart := self.charts.get(part.kind.instrument):
+                chart.show_params(part.params)
+            if part.kind.tool == "brush":
                 values |= self._brush_values()
                 self.paints.setCurrentIndex(int(self.brush.erase))
                 self.pressure.setCurrentIndex(PRESSURE.index(self.brush.pressure_to))
-            if part.kind.id == "kept" and isinstance(row := self.rows.get("name"), TextRow):
+            if part.kind.stands_for and isinstance(row := self.rows.get("name"), TextRow):
                 row.offer(list(kept))
         for name, row in self.rows.items():
             if name in values:

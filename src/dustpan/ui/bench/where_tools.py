@@ -55,7 +55,30 @@ def _twice(painter: QPainter, r: float, draw: object) -> None:
         draw()  # type: ignore[operator]
 
 
-class BrushTool(Tool):
+class PartTool(Tool):
+    """Sets one part of a mask on the picture. ``changed`` carries parameters with their values, and whether the drag
+    goes on; ``picked`` a place (y, x) whose colour is wanted.
+    """
+
+    changed = pyqtSignal(object, bool)
+    picked = pyqtSignal(float, float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.params: Params | None = None
+        self.size = (100, 100)
+
+    @property
+    def armed(self) -> bool:
+        """Whether there is a part to set."""
+        return self.params is not None
+
+    def show_params(self, params: Params | None, size: tuple[int, int]) -> None:
+        """Set the part that has these parameters, of a picture of (height, width); nothing with None."""
+        self.params, self.size = params, size
+
+
+class BrushTool(PartTool):
     """Paints while it is armed. ``painting`` carries a stroke that goes on, ``painted`` one that has ended."""
 
     cursor = Qt.CursorShape.BlankCursor
@@ -64,7 +87,6 @@ class BrushTool(Tool):
 
     def __init__(self) -> None:
         super().__init__()
-        self.armed = False
         self.settings = BrushSettings()
         self.points: list[Point] = []
         self._last: Point | None = None  # where the stroke before ended, for straight lines
@@ -137,15 +159,13 @@ class BrushTool(Tool):
         painter.setClipping(False)
 
 
-class HandlesTool(Tool):
-    """Handles of a shape. ``changed`` carries parameters with their values, and whether the drag goes on."""
+class HandlesTool(PartTool):
+    """Handles of a shape."""
 
     cursor = Qt.CursorShape.SizeAllCursor
-    changed = pyqtSignal(object, bool)
 
     def __init__(self) -> None:
         super().__init__()
-        self.params: Params | None = None
         self._held = ""
         self._begun = (0.0, 0.0)
 
@@ -244,8 +264,6 @@ class EllipseTool(HandlesTool):
 class GradientTool(HandlesTool):
     """Two lines, and a handle on each."""
 
-    size = (100, 100)
-
     def handles(self) -> dict[str, tuple[float, float]]:
         if self.params is None:
             return {}
@@ -267,15 +285,10 @@ class GradientTool(HandlesTool):
         painter.drawLine(place_of(canvas, pane, y0, x0), place_of(canvas, pane, y1, x1))
 
 
-class ColourTool(Tool):
-    """Picks colours with clicks while it is armed. ``picked`` carries the place (y, x) in px."""
+class ColourTool(PartTool):
+    """Picks colours with clicks while it is armed."""
 
     cursor = Qt.CursorShape.CrossCursor
-    picked = pyqtSignal(float, float)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.armed = False
 
     def grips(self, canvas: Surface, at: QPointF, keys: Qt.KeyboardModifier) -> bool:
         return self.armed and not canvas.pane_at(at).other
@@ -284,3 +297,8 @@ class ColourTool(Tool):
         place, (h, w) = canvas.to_picture(at), canvas.size_px
         if 0 <= place.y() < h and 0 <= place.x() < w:
             self.picked.emit(place.y(), place.x())
+
+
+PART_TOOLS: dict[str, type[PartTool]] = {  # by the name that a part gives (`PartKind.tool`); the first grips first
+    "brush": BrushTool, "colour": ColourTool, "ellipse": EllipseTool, "gradient": GradientTool,
+}  # fmt: skip

@@ -1,4 +1,4 @@
-"""All instruments by the names that steps give them (`StepKind.instrument`)."""
+"""All instruments, by the names that steps and parts of masks give them (``instrument`` of their kinds)."""
 
 from collections.abc import Callable
 
@@ -10,8 +10,10 @@ from dustpan.ui.instruments.hits import HitsInstrument
 from dustpan.ui.instruments.noise import NoiseInstrument
 from dustpan.ui.instruments.spectrum import SpectrumInstrument, StepsInstrument
 from dustpan.ui.instruments.tone import ToneInstrument
+from dustpan.ui.instruments.tones_range import PartInstrument, TonesInstrument
 
 INSTRUMENTS: dict[str, Callable[[], Chart]] = {
     "hits": HitsInstrument, "spectrum": SpectrumInstrument, "develop": DevelopInstrument, "noise": NoiseInstrument,
     "blur": BlurInstrument, "edge": EdgeInstrument, "tone": ToneInstrument, "steps": StepsInstrument,
 }  # fmt: skip
+PART_INSTRUMENTS: dict[str, Callable[[], PartInstrument]] = {"tones": TonesInstrument}

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QWidget
 
+from dustpan.core.params import Params
 from dustpan.core.where.tones import TonesParams
 from dustpan.ui.instruments.chart import Handle
 from dustpan.ui.instruments.histogram import HistogramInstrument
@@ -17,7 +18,14 @@ from dustpan.ui.look.theme import colours
 LOW = 86  # px, of the chart
 
 
-class TonesInstrument(HistogramInstrument):
+class PartInstrument(HistogramInstrument):
+    """The instrument of a part of a mask, over the histogram of the picture."""
+
+    def show_params(self, params: Params) -> None:
+        """Show the part that has these parameters."""
+
+
+class TonesInstrument(PartInstrument):
     """Dragging a handle moves an end of the range."""
 
     cursor_of_handles = Qt.CursorShape.SizeHorCursor
@@ -32,7 +40,8 @@ class TonesInstrument(HistogramInstrument):
     def area(self) -> QRectF:
         return QRectF(30, 6, self.width() - 40, LOW - 22)
 
-    def show_params(self, params: TonesParams) -> None:
+    def show_params(self, params: Params) -> None:
+        assert isinstance(params, TonesParams)
         self.params = params
         self.update()
 

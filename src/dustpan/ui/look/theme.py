@@ -95,8 +95,8 @@ QTextBrowser, QListWidget, QTableWidget {{ background: {c.raised}; border: 1px s
 #probe QLabel {{ background: transparent; }}
 #faint, #summary {{ color: {c.faint}; }}
 #heading {{ font-weight: 600; }}
+#headline {{ font-size: 14px; font-weight: 600; }}
 #title {{ font-size: 18px; font-weight: 600; }}
-#heading {{ font-size: 14px; font-weight: 600; }}
 #warning {{ color: {c.warn}; }}
 #notice {{ background: {c.warn_ground}; border: 1px solid {c.warn}; border-radius: 3px; }}
 #notice QLabel {{ background: transparent; }}

@@ -35,7 +35,7 @@ class Area(QWidget):
         self.head.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.head.setFixedHeight(HEAD)
         self.back, self.title = QPushButton(), Label()
-        self.title.setObjectName("heading")
+        self.title.setObjectName("headline")
         self.back.clicked.connect(lambda: self.show_view(self.first))
         row, box = QHBoxLayout(self.head), QVBoxLayout(self)
         row.setContentsMargins(8, 0, 8, 0)
