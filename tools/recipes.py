@@ -1,9 +1,10 @@
-"""Make the shipped recipes and the schema of recipe files anew: ``python -m tools.recipes``."""
+"""Make the shipped recipes and the schema of recipe files anew: ``python -m tools.recipes``; ``--schema``: it alone."""
 
 from __future__ import annotations
 
 import base64
 import io
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -48,7 +49,15 @@ def _did(file: str, sweep: Sweep) -> Did:
         return Did(verdict=verdict.as_json(), before=crops[0], after=crops[1])
 
 
+def write_schema() -> None:
+    """From the steps that there are."""
+    SCHEMA.write_text(as_json(schema(lambda: describe(STEPS)), indent=1) + "\n")
+
+
 def main() -> None:
+    write_schema()
+    if "--schema" in sys.argv[1:]:
+        return
     SHIPPED.mkdir(exist_ok=True)
     ensure_demo_data(demo_folder(), print)
     for file, (name, when, chain, steps) in MADE.items():
@@ -63,7 +72,6 @@ def main() -> None:
         )
         (SHIPPED / f"{file}{SUFFIX}").write_text(as_json(recipe.model_dump(mode="json"), indent=2) + "\n")
         print(f"{name}: {recipe.words()}")
-    SCHEMA.write_text(as_json(schema(lambda: describe(STEPS)), indent=1) + "\n")
 
 
 if __name__ == "__main__":
