@@ -28,6 +28,7 @@ from PyQt6.QtWidgets import QApplication
 from dustpan.core.kernel_cache import kernels_ready
 from dustpan.core.paths import demo_folder
 from dustpan.demo import PICTURES, SCENES, ensure_scene
+from dustpan.core.jobs.events import Pixels
 from dustpan.ui.app import end, make_app
 from dustpan.ui.window import Window
 
@@ -39,7 +40,7 @@ app = make_app()
 window = Window()
 window.resize(1280, 800)
 window.show()
-window.jobs.pixels_ready.connect(lambda document, request, other, region, words, exact: exact and note("view exact"))
+window.jobs.hear(Pixels, lambda event: event.exact and note("view exact"))
 window.open_files(paths)
 window.files.open_demo()
 app.processEvents()

@@ -89,6 +89,8 @@ def autosave(folder: Path) -> None:
 
 def hand_back(folder: Path) -> None:
     """Handing back to the program that asked, the next as soon as one has ended."""
+    from dustpan.core.jobs.events import Exported
+
     window, run = _window(folder, folder / "out" / "back.tif")
     window.close = lambda: True  # it stays, to do it again
 
@@ -96,7 +98,7 @@ def hand_back(folder: Path) -> None:
         window.handed_back = False
         window.hand_back()
 
-    window.jobs.exported.connect(lambda *_: again())
+    window.jobs.hear(Exported, lambda event: again())
     run(again)
 
 

@@ -19,11 +19,13 @@ import numpy as np
 
 from benchmarks.common import answer_apart, apart, arguments, peak_megabytes, publish, table
 from benchmarks.ui import VIEW, large_picture, nl_means_time
+from dustpan.core.jobs import events as ev
 
 SIXTY = (6336, 9504)
 TOLD = {
-    "opened": "picture on screen", "measured": "noise print", "drafted": "draft of the view", "judged": "verdict",
-    "seen": "the view reckoned at its size, and how far it is from exact", "done": "every pixel exact",
+    ev.Opened: "picture on screen", ev.Measured: "noise print", ev.Drafted: "draft of the view",
+    ev.Judged: "verdict", ev.Seen: "the view reckoned at its size, and how far it is from exact",
+    ev.Done: "every pixel exact",
 }  # fmt: skip
 ZOOMED_AFTER = 12.0  # s
 LIMIT = 400.0  # s
@@ -58,15 +60,15 @@ def first_minute(path: str, zoomed: str) -> dict[str, float]:
     def note(name: str) -> None:
         found.setdefault(name, time.perf_counter() - began)
 
-    def note_probe(document: Any, request: Any, number: int, view: Any) -> None:
-        if view.figures:
-            probes.add(number)
-        if document.probes and len(probes) == len(document.probes):
+    def note_probe(event: ev.ProbeSeen) -> None:
+        if event.view.figures:
+            probes.add(event.number)
+        if event.document.probes and len(probes) == len(event.document.probes):
             note("all probes, exact")
 
-    for signal, name in TOLD.items():
-        getattr(window.jobs, signal).connect(lambda *_, n=name: note(n))
-    window.jobs.probe_ready.connect(note_probe)
+    for kind, name in TOLD.items():
+        window.jobs.hear(kind, lambda event, n=name: note(n))
+    window.jobs.hear(ev.ProbeSeen, note_probe)
     window.open_files([Path(path)])
     while "every pixel exact" not in found and time.perf_counter() - began < LIMIT:
         app.processEvents()
@@ -77,7 +79,9 @@ def first_minute(path: str, zoomed: str) -> dict[str, float]:
         h, w = window.document.picture.size  # type: ignore[union-attr]
         found, began = {}, time.perf_counter()
         exact: list[float] = []
-        window.jobs.seen.connect(lambda d, r, a: exact.append(time.perf_counter() - began) if a is None else None)
+        window.jobs.hear(
+            ev.Seen, lambda event: exact.append(time.perf_counter() - began) if event.apart is None else None
+        )
         window.bench.canvas.go_to(0.6 * h, 0.3 * w, 1.0)
         while not exact:
             app.processEvents()

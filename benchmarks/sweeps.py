@@ -19,11 +19,12 @@ from benchmarks.common import FOUR, OTHERS, arguments, case, photograph, publish
 from dustpan.core.cancel import Cancel
 from dustpan.core.files import ExportOptions, open_picture, save_picture
 from dustpan.core.grammar import parse_step
+from dustpan.core.jobs import events as ev
 from dustpan.core.jobs.lanes import Lane
-from dustpan.core.jobs.show import Request, Show
+from dustpan.core.jobs.request import Request
+from dustpan.core.jobs.show import Show
 from dustpan.core.judge.suggest import suggest
 from dustpan.core.judge.suggest_sharpening import suggest_sharpening
-from dustpan.core.judge.verdict import Verdict
 from dustpan.core.judge.whole import judge_files, judge_sweep
 from dustpan.core.picture import Depth, Picture, from_array
 from dustpan.core.region import Region
@@ -96,39 +97,26 @@ def against_steps(size: tuple[int, int], names: tuple[str, ...], repeat: int) ->
     return [*rows, ["mean / worst", None, float(np.mean(ratios)), float(np.max(ratios))]]
 
 
-class Told:
-    """Notes when what is there (`show.Told`)."""
+class Heard:
+    """Notes when what is there."""
 
     def __init__(self) -> None:
-        self.began, self.at, self.done_ = time.perf_counter(), dict[str, float](), Event()
-        self.probes = 0
+        self.began, self.at, self.judged = time.perf_counter(), dict[str, float](), Event()
 
-    def note(self, name: str) -> None:
-        self.at[name] = time.perf_counter() - self.began
-
-    def measured(self, found: Any) -> None: ...
-    def placed(self, probes: Any) -> None: ...
-    def pixels(self, other: bool, region: Region, words: NDArray, exact: bool) -> None: ...
-    def reduced(self, other: bool, level: int, region: Region, words: NDArray) -> None: ...
-    def drafted(self) -> None: ...
-    def progressed(self, done: int, total: int) -> None: ...
-    def found(self, hits: Any) -> None: ...
-    def warned(self, found: Any) -> None: ...
-    def done(self) -> None: ...
-    def seen(self, apart: float | None) -> None:
-        self.at.setdefault("view", time.perf_counter() - self.began)
-
-    def probe(self, number: int, view: Any) -> None:
-        if view.figures:
-            self.note("probes")
-
-    def judged(self, found: Verdict) -> None:
-        self.note("verdict")
-        self.done_.set()
+    def hear(self, event: ev.Event) -> None:
+        now = time.perf_counter() - self.began
+        match event:
+            case ev.Seen():
+                self.at.setdefault("view", now)
+            case ev.ProbeSeen() if event.view.figures:
+                self.at["probes"] = now
+            case ev.Judged():
+                self.at["verdict"] = now
+                self.judged.set()
 
 
 class Open:
-    """A picture on screen, as `show.OpenPicture` wants it."""
+    """A picture on screen, as far as `Show` needs it."""
 
     def __init__(self, renderer: Renderer) -> None:
         self.picture, self.renderer = renderer.picture, renderer
@@ -137,24 +125,27 @@ class Open:
     def reduced(self, level: int) -> Renderer:
         raise AssertionError(level)  # nothing is looked at at less than 100 %
 
+    def untouched(self, region: Region) -> NDArray:
+        return self.picture.pixels[region.slices()]
+
 
 def shown(open_: Open, sweep: Sweep, judging: Lane) -> dict[str, float]:
     """Seconds until the view is exact, the probes and the verdict, of a wish that is then called off."""
-    told, cancel = Told(), Cancel()
+    heard, cancel = Heard(), Cancel()
     lane = Lane("show")
     request = Request(sweep, visible=VIEW)
 
     def show(_: Cancel) -> None:
-        Show(open_, request, told, cancel, judging).run()  # type: ignore[arg-type]
+        Show(open_, request, heard.hear, cancel, judging).run()  # type: ignore[arg-type]
 
     try:
         lane.wish(show)
-        if not told.done_.wait(AT_MOST):
+        if not heard.judged.wait(AT_MOST):
             raise TimeoutError
     finally:
         cancel.set()
         lane.stop()
-    return told.at
+    return heard.at
 
 
 def moved(sweep: Sweep, index: int) -> Sweep:

@@ -59,9 +59,9 @@ class Watch:
         return time.perf_counter() - began
 
 
-def _note(told: dict[str, Any], name: str, document: Any, request: Any, *more: Any) -> None:
+def _note(told: dict[str, Any], name: str, event: Any) -> None:
     """Remember the newest request that was told to have come so far."""
-    told[name] = request
+    told[name] = event.request
 
 
 def nl_means_time() -> float:
@@ -80,6 +80,7 @@ def nl_means_time() -> float:
 
 def window_times(path: str) -> dict[str, float]:
     """Open a picture, look, move controls; seconds by name, and the peak memory in MB."""
+    from dustpan.core.jobs.events import Drafted, Seen
     from dustpan.core.jobs.warm_up import warm_up
     from dustpan.ui.app import make_app
     from dustpan.ui.window import Window
@@ -99,8 +100,8 @@ def window_times(path: str) -> dict[str, float]:
     found["noise print"] = found["picture on screen"] + watch.until(lambda: d.noise_print is not None)
 
     told: dict[str, Any] = {}
-    for name in ("drafted", "seen"):
-        getattr(window.jobs, name).connect(partial(_note, told, name))
+    for name, kind in (("drafted", Drafted), ("seen", Seen)):
+        window.jobs.hear(kind, partial(_note, told, name))
 
     def until_told(name: str) -> float:
         return watch.until(lambda: told.get(name) is window.state.request)

@@ -31,6 +31,8 @@ from dustpan.ui.bench.panes import Arrangement
 from dustpan.ui.bench.where_panel import Shown
 from dustpan.ui.dialogs.preferences import Preferences, save_preferences
 from dustpan.ui.look.theme import apply_theme
+from dustpan.ui.many.batch import BatchView
+from dustpan.ui.many.recipes import RecipesView
 from dustpan.ui.translator import apply_language
 from dustpan.ui.window import Window
 from tools.small_png import keep_small
@@ -129,15 +131,15 @@ def take_many(app: QApplication, window: Window, folder: Path) -> None:
     window.files.show_number(0)
     wait(app, window)
     window.keep_recipe()
-    view = window.recipes
-    assert view is not None
+    view = window.area.made["recipes"]
+    assert isinstance(view, RecipesView)
     for field, text in ((view.name, "Night, hand-held"), (view.when, "Dark rooms at ISO 12800, without a tripod.")):
         field.setText(text)
         field.editingFinished.emit()
     while "noise left" not in view.figures.text():
         app.processEvents()
     view.list.scrollToItem(view.list.item(0))
-    keep(view, "recipes")
+    keep(window, "recipes")
     evening = folder / "evening"
     evening.mkdir()
     desk = Image.open(demo_folder() / "keepers-desk.jpg")
@@ -146,26 +148,29 @@ def take_many(app: QApplication, window: Window, folder: Path) -> None:
         desk.crop((*at, at[0] + 480, at[1] + 360)).save(evening / f"evening-{n + 1:02}.jpg", quality=92)
     torn = evening / "evening-06.jpg"
     torn.write_bytes(torn.read_bytes()[:4000])
-    window.show_batch(view.chosen)
-    view.hide()
-    batch = window.batch
-    assert batch is not None
-    batch.sources.clear()
-    batch.add([evening])
-    batch.out.setText(str(folder / "cleaned"))
-    batch.pattern.setText("{number:02} {recipe}")
+    window.show_view("batch", view.chosen)
+    batch = window.area.made["batch"]
+    assert isinstance(batch, BatchView)
+    form = batch.form
+    form.sources.clear()
+    form.add([evening])
+    form.out.setText(str(folder / "cleaned"))
+    form.pattern.setText("{number:02} {recipe}")
     batch.show_plan()
-    while not batch.becomes.text().startswith("evening-01.jpg → 01 "):
+    while not form.becomes.text().startswith("evening-01.jpg → 01 "):
         app.processEvents()
     batch.start()
-    while batch.runner.running or not batch.begin.isVisible():
+    while batch.run.running:
         app.processEvents()
-    batch.sources.clear()
-    batch.sources.addItem("/home/keeper/evening")  # the folders of a demo, and not where this was run
-    for field, text in ((batch.out, "/home/keeper/cleaned"),):
+    form.blockSignals(True)
+    form.sources.clear()
+    form.sources.addItem("/home/keeper/evening")  # the folders of a demo, and not where this was run
+    for field, text in ((form.out, "/home/keeper/cleaned"),):
         field.blockSignals(True)
         field.setText(text)
-    keep(batch, "batch")
+    keep(window, "batch")
+    form.blockSignals(False)
+    window.show_view("bench")
     page = folder / "cleaned" / "dustpan-batch.html"
     page.write_text(page.read_text().replace(str(folder), "/home/keeper"))
     if browser := shutil.which("chromium"):

@@ -6,7 +6,7 @@ from dustpan.core.where.colours import COLOUR
 from dustpan.core.where.edges import EDGES
 from dustpan.core.where.in_focus import IN_FOCUS
 from dustpan.core.where.mask import PartKind
-from dustpan.core.where.others import KEPT, PICTURE
+from dustpan.core.where.others import GREY_PICTURE, KEPT
 from dustpan.core.where.shapes import ELLIPSE, GRADIENT
 from dustpan.core.where.stars import STARS
 from dustpan.core.where.texture import TEXTURE
@@ -14,7 +14,7 @@ from dustpan.core.where.tones import TONES
 
 PARTS: tuple[PartKind, ...] = (
     *(BRUSH, ELLIPSE, GRADIENT, TONES, COLOUR),
-    *(EDGES, TEXTURE, IN_FOCUS, STARS, KEPT, PICTURE),
+    *(EDGES, TEXTURE, IN_FOCUS, STARS, KEPT, GREY_PICTURE),
 )
 
 

@@ -70,13 +70,13 @@ def _measure_stars(asked: Asked) -> Stars | None:
     return find_stars(shown_luma(asked.pixels, asked.check), asked.check)
 
 
-STARS = FactKind("stars", _measure_stars, scope=Scope.WHOLE)
+STAR_FIELD = FactKind("stars", _measure_stars, scope=Scope.WHOLE)
 
 
 def _star_hits(facts: Mapping[FactKind, Any]) -> Hits:
-    stars = facts[STARS]
+    stars = facts[STAR_FIELD]
     unit = mark("σ above the sky")
     return in_order(np.zeros((0, 2)), np.zeros(0), unit) if stars is None else in_order(stars.at, stars.peak, unit)
 
 
-STAR_FINDER = Finder("stars", mark("Stars"), frozenset({STARS}), _star_hits)
+STAR_FINDER = Finder("stars", mark("Stars"), frozenset({STAR_FIELD}), _star_hits)

@@ -196,6 +196,32 @@ class Sweep:
             last += 1
         return range(first, last + 1)
 
+    def without(self, members: range) -> Sweep:
+        """With steps that stand side by side taken out."""
+        return replace(self, steps=self.steps[: members[0]] + self.steps[members[-1] + 1 :])
+
+    def doubled(self, members: range) -> Sweep:
+        """With steps that stand side by side once more behind them; a chain gets a name of its own."""
+        end = members[-1] + 1
+        taken = self.steps[members[0] : end]
+        if len(members) > 1:  # two chains side by side of one name would be one
+            taken = tuple(replace(s, part_of=f"{s.part_of} 2") if isinstance(s, Step) else s for s in taken)
+        return replace(self, steps=(*self.steps[:end], *taken, *self.steps[end:]))
+
+    def moved_beyond(self, members: range, beyond: range) -> tuple[Sweep, int]:
+        """With steps moved to the other side of others, both standing side by side; and the number of the first."""
+        taken, rest = self.steps[members[0] : members[-1] + 1], list(self.without(members).steps)
+        at = beyond[-1] + 1 - len(taken) if beyond[0] > members[0] else beyond[0]
+        rest[at:at] = taken
+        return replace(self, steps=tuple(rest)), at
+
+    def switched(self, members: range, on: bool) -> Sweep:
+        """With these steps on or off, those that can be changed here."""
+        sweep = self
+        for n in members:
+            sweep = sweep.changed(n, on=on) if isinstance(self.steps[n], Step) else sweep
+        return sweep
+
     def removed(self, index: int) -> Sweep:
         return replace(self, steps=self.steps[:index] + self.steps[index + 1 :])
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy import ndimage as ndi
 
 WINDOW = (0.10, 0.62, 0.30, 0.78)  # top, left, bottom, right
-STEPS = 9
+STAIRS = 9
 SCARF = (0.30, 0.98, 0.36, 0.86)  # top, bottom, left, right, in heights
 WARP = np.array([[0.42, 0.06, 0.05], [0.55, 0.45, 0.28], [0.05, 0.09, 0.20], [0.60, 0.58, 0.52]])
 
@@ -36,7 +36,7 @@ def _wall(y: NDArray, x: NDArray, seed: int = 21) -> NDArray[np.float64]:
     far = np.hypot(y - (top + bottom) / 2, x - (left + right) / 2)
     light = 0.05 + 0.55 / (1 + (far / 0.22) ** 2)
     wall = (stone * light)[..., None] * np.array([1.0, 0.94, 0.84])
-    rise = 0.93 - 0.30 * np.floor(x * STEPS / 1.5) / STEPS  # height of the tread under each place
+    rise = 0.93 - 0.30 * np.floor(x * STAIRS / 1.5) / STAIRS  # height of the tread under each place
     tread = (y > rise)[..., None]
     depth = np.clip((y - rise) / 0.06, 0, 1)[..., None]
     grain = (1 + 0.10 * _noise(shape, 1.2, seed + 2))[..., None]

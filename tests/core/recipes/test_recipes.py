@@ -18,7 +18,7 @@ from dustpan.core.judge.whole import judge_sweep
 from dustpan.core.paths import demo_folder
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.recipes.recipe import MadeOn, Recipe, load_recipe, recipe_from_json, recipe_of, schema, sweep_in
-from dustpan.core.recipes.shelf import SHIPPED, Order, Shelf, sweep_named
+from dustpan.core.recipes.shelf import SHIPPED, Shelf, SortedBy, sweep_named
 from dustpan.core.recipes.shipped import MADE, SHOWN_ON
 from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
@@ -166,7 +166,7 @@ def test_kept_renamed_doubled_removed_and_put_back(shelf: Shelf, tmp_path: Path)
     own = [s for s in shelf.all() if not s.shipped]
     assert len(own) == 4
     assert {s.name for s in shelf.found("lanthorn 3200")} == {s.name for s in own}
-    assert [s.name for s in shelf.found("night", Order.NAME)][:2] == ["Concert at night", "Night"]
+    assert [s.name for s in shelf.found("night", SortedBy.NAME)][:2] == ["Concert at night", "Night"]
 
 
 def test_shipped_ones_stay_as_they_are(shelf: Shelf) -> None:

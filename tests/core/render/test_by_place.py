@@ -13,7 +13,7 @@ from dustpan.core.grammar import parse_mask, parse_step
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.picture import Picture, from_array
 from dustpan.core.region import Region
-from dustpan.core.render.at_once import How, place_at_once
+from dustpan.core.render.at_once import Terms, place_at_once
 from dustpan.core.render.layers import layers_of
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep, make_step
@@ -30,7 +30,7 @@ def sweep(*texts: str) -> Sweep:
 
 def factor_of(renderer: Renderer, of: Sweep, region: Region) -> np.ndarray:
     """The factor that the next step after these would be given."""
-    found = place_at_once(renderer._shop, layers_of(renderer.picture, of), region, How(Cancel()))
+    found = place_at_once(renderer._shop, layers_of(renderer.picture, of), region, Terms(Cancel()))
     assert found is not None
     return found
 

@@ -26,7 +26,7 @@ TRIES = 3  # of a task whose worker died
 LOOK = 0.1  # s between two looks at whether it was called off or paused
 
 
-class Told(Protocol):
+class Listener(Protocol):
     """Who is told what goes on, from the thread that runs the batch."""
 
     def began(self, number: int) -> None: ...
@@ -116,7 +116,7 @@ def _fits(order: Order, begun: Order) -> None:
 def run_batch(
     journal: Journal,
     doer: Doer,
-    told: Told,
+    told: Listener,
     cancel: Cancel | None = None,
     pause: Pause | None = None,
     only: Sequence[int] | None = None,
@@ -197,7 +197,7 @@ def run_batch(
     return summary
 
 
-def _end(journal: Journal, number: int, outcome: Outcome, told: Told, summary: Summary, source: str) -> None:
+def _end(journal: Journal, number: int, outcome: Outcome, told: Listener, summary: Summary, source: str) -> None:
     journal.note(number, outcome, source)
     summary.done += outcome.state is State.DONE
     summary.failed += outcome.state is State.FAILED

@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
-from dustpan.core.batch.batch import Told, run_batch
+from dustpan.core.batch.batch import Listener, run_batch
 from dustpan.core.batch.doers import Doer
 from dustpan.core.batch.journal import Items, Journal
 from dustpan.core.batch.order import Order, Taken, pictures_in, target_of
@@ -90,7 +90,7 @@ def watch_folders(
     journal: Journal,
     order: Order,
     doer: Doer,
-    told: Told,
+    told: Listener,
     cancel: Cancel,
     tell: Callable[[str], None] = lambda text: None,
     every: float = EVERY,

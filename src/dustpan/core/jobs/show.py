@@ -86,29 +86,44 @@ class Show:
         self._develop_first(wide)
         self._measure()
         self._draft(wide)
-        if not wide:
-            self._see(False)
-            self._tell(Seen, None)
-            self._see_other(wide)
-            self.cancel.pause(GIVEN_WAY)
+        if wide:
+            self._run_wide()
+        else:
+            self._run_close()
+
+    def _run_close(self) -> None:
+        """A view that is soon exact: it comes first, then what is told of it, then the rest of the picture."""
+        self._see(False)
+        self._tell(Seen, None)
+        self._see_other(False)
+        self.cancel.pause(GIVEN_WAY)
         self._find()
         self._probe()
-        if self.request.aside is None:
-            self._judge()
-        if wide:
-            self._see_wide()
-            self._see_other(wide)
-        if self.request.aside is not None:  # it is only looked at, and not for long
+        if self._only_looked_at:
             self._tell(Done)
             return
-        if not wide:  # a few steps judged once more do not matter, nor does the little that is left
-            self._rest()
-            self._tell(Done)
-            self._warn()
-            return
-        self._warn()
+        self._judge()
         self._rest()
         self._tell(Done)
+        self._warn()  # a few steps judged once more do not matter, nor does the little that was left
+
+    def _run_wide(self) -> None:
+        """A view that takes long: what is told of it comes first, then the view as it will look, then exact pixels."""
+        self._find()
+        self._probe()
+        if not self._only_looked_at:
+            self._judge()
+        self._see_wide()
+        self._see_other(True)
+        if not self._only_looked_at:
+            self._warn()
+            self._rest()
+        self._tell(Done)
+
+    @property
+    def _only_looked_at(self) -> bool:
+        """Whether it is an aside, that is not judged and does not stay for long."""
+        return self.request.aside is not None
 
     def _develop_first(self, wide: bool) -> None:
         """Of a sensor's samples that nothing is known of yet, what they become before they are cleaned."""

@@ -16,8 +16,8 @@ from dustpan.core.region import Region
 SHORTEST = 3.0  # px of a line
 LEAST = 8  # px: side of what an edge is looked for in
 FAINTEST = 2 / 255  # slope per px
-Place = tuple[float, float]  # (x, y), as lines are drawn
-Line = tuple[Place, Place]
+Point = tuple[float, float]  # (x, y), as lines are drawn
+Line = tuple[Point, Point]
 Reader = Callable[[Region], NDArray[np.float32]]
 
 

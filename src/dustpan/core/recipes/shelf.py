@@ -20,7 +20,7 @@ from dustpan.core.sweep import Sweep
 SHIPPED = Path(__file__).resolve().parent.parent.parent / "recipes"
 
 
-class Order(StrEnum):
+class SortedBy(StrEnum):
     """How recipes are sorted."""
 
     NAME = mark("name")
@@ -78,14 +78,14 @@ class Shelf:
                     self.problems.append(str(error))
         return found
 
-    def found(self, text: str = "", order: Order = Order.NAME) -> list[Shelved]:
+    def found(self, text: str = "", order: SortedBy = SortedBy.NAME) -> list[Shelved]:
         """Those whose name, sentence, steps, picture or camera hold every word of ``text``, sorted."""
         words = text.casefold().split()
         hits = [s for s in self.all() if all(w in _searched(s) for w in words)]
-        keys: dict[Order, Callable[[Shelved], tuple]] = {
-            Order.NAME: lambda s: (s.name.casefold(),),
-            Order.NEWEST: lambda s: tuple(-ord(c) for c in s.recipe.made_on.date) or (1,),
-            Order.CAMERA: lambda s: (not s.recipe.made_on.camera, s.recipe.made_on.camera.casefold(), s.name),
+        keys: dict[SortedBy, Callable[[Shelved], tuple]] = {
+            SortedBy.NAME: lambda s: (s.name.casefold(),),
+            SortedBy.NEWEST: lambda s: tuple(-ord(c) for c in s.recipe.made_on.date) or (1,),
+            SortedBy.CAMERA: lambda s: (not s.recipe.made_on.camera, s.recipe.made_on.camera.casefold(), s.name),
         }
         return sorted(hits, key=keys[order])
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dustpan.core.language import mark
 
-Told = tuple[str, str, bool, list[str]]  # name, when to use it, whether it is a chain, steps as they are typed
-MADE: dict[str, Told] = {  # by the name of its file
+Typed = tuple[str, str, bool, list[str]]  # name, when to use it, whether it is a chain, steps as they are typed
+MADE: dict[str, Typed] = {  # by the name of its file
     "concert": (
         mark("Concert at night"),
         mark("High ISO, hand-held: calm shadows, true blacks, crisp faces, nothing plastic."), False,

@@ -28,7 +28,7 @@ Held = dict[str, tuple[NDArray, Region]]
 
 
 @dataclass(frozen=True)
-class How:
+class Terms:
     """How a region is computed: called off by ``cancel``; as a draft; ``ended`` is called after every stage.
 
     ``seen`` : results of stages by key and region that several layers of one run ask for.
@@ -40,33 +40,33 @@ class How:
     seen: dict[tuple[str, Region], NDArray] = field(default_factory=dict)
 
 
-def render_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDArray[np.float32]:
+def render_at_once(shop: Shop, layers: Layers, region: Region, terms: Terms) -> NDArray[np.float32]:
     """The last layer's result on a region. Of an exact one, the tiles that lie wholly inside are kept."""
     if not layers:
         return shop.picture.pixels[region.slices()]
     layer = layers[-1]
     if _mostly_kept(shop, layer.after, region):
-        tiles.ensure(shop, layers, tiles_of(region, shop.size), how.cancel)
-        return tiles.area(shop, layers, region, how.cancel)
-    mask = mask_at_once(shop, layers, region, how)
+        tiles.ensure(shop, layers, tiles_of(region, shop.size), terms.cancel)
+        return tiles.area(shop, layers, region, terms.cancel)
+    mask = mask_at_once(shop, layers, region, terms)
     if mask is not None and not mask.any():
-        base = render_at_once(shop, layers[:-1], region, how)
-        _keep(shop, layer.after, base, region, how)
+        base = render_at_once(shop, layers[:-1], region, terms)
+        _keep(shop, layer.after, base, region, terms)
         return base
-    last, held = _staged(shop, layers, region, how)
+    last, held = _staged(shop, layers, region, terms)
     under, around = held[INPUT]
     if layer.shares:
-        below = render_at_once(shop, layers[:-1], region, how)
+        below = render_at_once(shop, layers[:-1], region, terms)
         cleaned, structure = (_from(held, name, region) for name in tiles.stages_of(layer))
         source = under[region.slices(around)]
-        read = AtOnceRead(shop, how)
+        read = AtOnceRead(shop, terms)
         out = tiles.lay_shared(read, layers, region, below, source, cleaned, structure)
-        _keep(shop, layer.after, out, region, how)
+        _keep(shop, layer.after, out, region, terms)
         return out
     over, span = held[last.name]
     top = over[region.slices(span)]
     out = tiles.lay(layer, under[region.slices(around)], top, mask)
-    _keep(shop, layer.after, out, region, how, layer.key_of(last) if out is top else None)
+    _keep(shop, layer.after, out, region, terms, layer.key_of(last) if out is top else None)
     return out
 
 
@@ -77,22 +77,22 @@ def _from(held: Held, name: str | None, region: Region) -> NDArray[np.float32] |
     return pixels[region.slices(have)]
 
 
-def _staged(shop: Shop, layers: Layers, region: Region, how: How) -> tuple[Bound, Held]:
+def _staged(shop: Shop, layers: Layers, region: Region, terms: Terms) -> tuple[Bound, Held]:
     """The last stage of the last layer's step, and what its stages hold for a region."""
     layer = layers[-1]
-    chain, begun = _what_is_left(shop, layer, region, how)
+    chain, begun = _what_is_left(shop, layer, region, terms)
     spans = spans_of(chain, region, shop.size)
     around = spans[0]
     blocks = sample_blocks(shop.size)
     # what is measured on a part of the input is read from it, where all of that is needed anyway
-    covered = not how.draft and all(block.inside(around) for block in blocks)
-    begun_facts = None if covered else shop.begin_facts(layers, how.cancel, how.draft)
-    held: Held = {INPUT: (render_at_once(shop, input_of(layers), around, how), around)}
-    wait_for_facts = begun_facts or shop.begin_facts(layers, how.cancel, how.draft)
+    covered = not terms.draft and all(block.inside(around) for block in blocks)
+    begun_facts = None if covered else shop.begin_facts(layers, terms.cancel, terms.draft)
+    held: Held = {INPUT: (render_at_once(shop, input_of(layers), around, terms), around)}
+    wait_for_facts = begun_facts or shop.begin_facts(layers, terms.cancel, terms.draft)
     if begun is not None:
-        tiles.ensure_stages(shop, layers, _up_to(layer, begun), tiles_of(around, shop.size), how.cancel)
-        held[begun.name] = tiles.stage_area(shop, layers, begun, around, how.cancel), around
-    _run_chain(shop, layers, chain, spans, held, wait_for_facts(), how)
+        tiles.ensure_stages(shop, layers, _up_to(layer, begun), tiles_of(around, shop.size), terms.cancel)
+        held[begun.name] = tiles.stage_area(shop, layers, begun, around, terms.cancel), around
+    _run_chain(shop, layers, chain, spans, held, wait_for_facts(), terms)
     last = chain[-1] if chain else begun
     assert last is not None
     return last, held
@@ -111,25 +111,25 @@ def _up_to(layer: Layer, last: Bound) -> tuple[Bound, ...]:
     return chain[: chain.index(last) + 1]
 
 
-def _what_is_left(shop: Shop, layer: Layer, region: Region, how: How) -> tuple[tuple[Bound, ...], Bound | None]:
+def _what_is_left(shop: Shop, layer: Layer, region: Region, terms: Terms) -> tuple[tuple[Bound, ...], Bound | None]:
     """The stages that have to run, and the slow one from whose tiles they go on, where these are there already."""
     slow = layer.slow
     if not _mostly_kept(shop, layer.key_of(slow), region):
-        return layer.what(how.draft), None
+        return layer.what(terms.draft), None
     chain = layer.what()
     return chain[chain.index(slow) + 1 :], slow
 
 
-def mask_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDArray[np.float32] | None:
+def mask_at_once(shop: Shop, layers: Layers, region: Region, terms: Terms) -> NDArray[np.float32] | None:
     """The last layer's mask on a region; None where it counts everywhere."""
     layer = layers[-1]
     chain = layer.where
     if not chain:
         return None
     spans = spans_of(chain, region, shop.size)
-    facts = shop.begin_facts(layers, how.cancel, how.draft)()
-    held: Held = {INPUT: (render_at_once(shop, input_of(layers), spans[0], how), spans[0])}
-    _run_chain(shop, layers, chain, spans, held, facts, how)
+    facts = shop.begin_facts(layers, terms.cancel, terms.draft)()
+    held: Held = {INPUT: (render_at_once(shop, input_of(layers), spans[0], terms), spans[0])}
+    _run_chain(shop, layers, chain, spans, held, facts, terms)
     return held[chain[-1].name][0]
 
 
@@ -140,7 +140,7 @@ def _run_chain(
     spans: Sequence[Region],
     held: Held,
     facts: Mapping[FactKind, Any],
-    how: How,
+    terms: Terms,
 ) -> None:
     """Run the stages of a chain in turn and put their results, with what they cover, into ``held``."""
     layer = layers[-1]
@@ -148,16 +148,16 @@ def _run_chain(
     factor = None
     if known is not None and chain:  # here, for the threads that run stages cannot wait for others of them
         residue = sees_residue(layer, chain[0])
-        factor = factor_on(AtOnceRead(shop, how), input_of(layers), spans[0], known, residue), spans[0]
+        factor = factor_on(AtOnceRead(shop, terms), input_of(layers), spans[0], known, residue), spans[0]
     shared = layer.step.kind.noise.shares is not None
     for bound, span in zip(chain, spans[1:], strict=True):
-        how.cancel.check()
+        terms.cancel.check()
         seen = layer.key_of(bound), span
-        if seen in how.seen:
-            held[bound.name] = (how.seen[seen], span)
+        if seen in terms.seen:
+            held[bound.name] = (terms.seen[seen], span)
             continue
         parts = bands(span, shop.threads if span.area > INLINE else 1)
-        kept = [tiles.TileContext(shop, layers, bound, part, how.cancel) for part in parts]
+        kept = [tiles.TileContext(shop, layers, bound, part, terms.cancel) for part in parts]
         contexts = [HeldContext(bound, facts, context.region, shop.size, held, context, factor) for context in kept]
         if len(contexts) == 1:
             result = bound.stage.run(contexts[0])
@@ -166,9 +166,9 @@ def _run_chain(
             result = np.concatenate(results, 0 if span.height >= span.width else 1)
         held[bound.name] = (result, span)
         if shared:
-            how.seen[seen] = result
-        _keep(shop, layer.key_of(bound), result, span, how)
-        how.ended()
+            terms.seen[seen] = result
+        _keep(shop, layer.key_of(bound), result, span, terms)
+        terms.ended()
 
 
 @dataclass(frozen=True)
@@ -176,28 +176,28 @@ class AtOnceRead:
     """What `by_place.Read` promises, computed for just the region."""
 
     shop: Shop
-    how: How
+    terms: Terms
 
     @property
     def size(self) -> tuple[int, int]:
         return self.shop.size
 
     def mask(self, layers: Layers, region: Region) -> NDArray[np.float32] | None:
-        return mask_at_once(self.shop, layers, region, self.how)
+        return mask_at_once(self.shop, layers, region, self.terms)
 
     def stage(self, layers: Layers, name: str, region: Region) -> NDArray[np.float32]:
-        found = _from(_staged(self.shop, layers, region, self.how)[1], name, region)
+        found = _from(_staged(self.shop, layers, region, self.terms)[1], name, region)
         assert found is not None
         return found
 
     def result(self, layers: Layers, region: Region) -> NDArray[np.float32]:
-        return render_at_once(self.shop, layers, region, self.how)
+        return render_at_once(self.shop, layers, region, self.terms)
 
 
-def place_at_once(shop: Shop, layers: Layers, region: Region, how: How) -> NDArray[np.float32] | None:
+def place_at_once(shop: Shop, layers: Layers, region: Region, terms: Terms) -> NDArray[np.float32] | None:
     """How much stronger than its print the noise of a result is on a region, see `Context.by_place`."""
-    known = shop.known(layers, how.cancel, how.draft)
-    return None if known is None else factor_on(AtOnceRead(shop, how), layers, region, known)
+    known = shop.known(layers, terms.cancel, terms.draft)
+    return None if known is None else factor_on(AtOnceRead(shop, terms), layers, region, known)
 
 
 def _mostly_kept(shop: Shop, key: str, region: Region) -> bool:
@@ -206,9 +206,9 @@ def _mostly_kept(shop: Shop, key: str, region: Region) -> bool:
     return 2 * sum(shop.cache.get((key, place)) is not None for place in places) > len(places)
 
 
-def _keep(shop: Shop, key: str, pixels: NDArray, have: Region, how: How, same: str | None = None) -> None:
+def _keep(shop: Shop, key: str, pixels: NDArray, have: Region, terms: Terms, same: str | None = None) -> None:
     """Keep the tiles that lie wholly inside an exact result; ``same`` is a key under which the same ones are kept."""
-    if how.draft:
+    if terms.draft:
         return
     for place in tiles_of(have, shop.size):
         part = tile_region(place, shop.size)
@@ -219,7 +219,7 @@ def _keep(shop: Shop, key: str, pixels: NDArray, have: Region, how: How, same: s
 
 def sample(shop: Shop, layers: Layers, cancel: Cancel) -> NDArray[np.float32]:
     """Pixels to measure a result on: all of a small one, or two blocks of it."""
-    parts = [render_at_once(shop, layers, block, How(cancel)) for block in sample_blocks(shop.size)]
+    parts = [render_at_once(shop, layers, block, Terms(cancel)) for block in sample_blocks(shop.size)]
     return np.concatenate(parts) if len(parts) > 1 else parts[0]
 
 

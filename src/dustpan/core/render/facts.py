@@ -23,7 +23,7 @@ from dustpan.core.render.layers import Layers, handed_on
 PATIENCE = 0.02  # s between two looks at whether the one who waits was called off
 Read = Callable[[Layers, Region, Cancel], NDArray]
 Sample = Callable[[Layers, Cancel], NDArray]
-Place = Callable[[Layers, Region, Cancel], NDArray | None]
+ByPlace = Callable[[Layers, Region, Cancel], NDArray | None]
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,9 @@ class Facts:
     place : gives how much stronger than its print the noise of such a region is, see `Context.by_place`.
     """
 
-    def __init__(self, picture: Picture, cache: Cache, threads: int, read: Read, sample: Sample, place: Place) -> None:
+    def __init__(
+        self, picture: Picture, cache: Cache, threads: int, read: Read, sample: Sample, place: ByPlace
+    ) -> None:
         self._picture, self._cache, self._read, self._sample, self._place = picture, cache, read, sample, place
         self._running: dict[tuple[str, str], Future] = {}
         self._waiting: dict[tuple[str, str], tuple[Future, Callable[[], None]]] = {}  # for a thread to measure them

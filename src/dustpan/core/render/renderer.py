@@ -20,7 +20,7 @@ from dustpan.core.fact import FactKind
 from dustpan.core.picture import Kind, Picture
 from dustpan.core.region import Region
 from dustpan.core.render import tiles
-from dustpan.core.render.at_once import How, mask_at_once, place_at_once, render_at_once, sample
+from dustpan.core.render.at_once import Terms, mask_at_once, place_at_once, render_at_once, sample
 from dustpan.core.render.cache import Cache
 from dustpan.core.render.facts import opened
 from dustpan.core.render.layers import Layers, layers_of, on_top_of, reference_of, repaired_of
@@ -123,7 +123,7 @@ class Renderer:
         stages = sum(len(layer.what()) + len(layer.where) for layer in layers)
         ended = count(1)
         tell = (lambda: progress(min(next(ended), stages - 1), stages)) if progress else (lambda: None)
-        result = render_at_once(self._shop, layers, region, How(cancel, ended=tell))
+        result = render_at_once(self._shop, layers, region, Terms(cancel, ended=tell))
         if progress:
             progress(stages, stages)
         return np.array(result)  # of its own: it may be a view of the source
@@ -167,7 +167,7 @@ class Renderer:
         step leaves (see `Facts.begin`). Nothing of it is kept.
         """
         layers = layers_of(self.picture, sweep)
-        out = render_at_once(self._shop, layers, region.within(self.size), How(cancel or Cancel(), draft))
+        out = render_at_once(self._shop, layers, region.within(self.size), Terms(cancel or Cancel(), draft))
         out.setflags(write=False)
         return out
 
@@ -187,7 +187,7 @@ class Renderer:
         before = layers_of(self.picture, sweep.first(index))
         where = step.where.resolved(dict(sweep.masks))
         layer = on_top_of(self.picture, before, replace(step, where=where))
-        found = mask_at_once(self._shop, [*before, layer], region, How(cancel or Cancel(), draft))
+        found = mask_at_once(self._shop, [*before, layer], region, Terms(cancel or Cancel(), draft))
         return np.ones((region.height, region.width), np.float32) if found is None else np.array(found)
 
     def settled(self, sweep: Sweep, cancel: Cancel | None = None) -> Sweep:
@@ -245,7 +245,7 @@ class Renderer:
         return tiles.area(self._shop, layers, region, cancel)
 
     def _place(self, layers: Layers, region: Region, cancel: Cancel) -> NDArray[np.float32] | None:
-        return place_at_once(self._shop, layers, region, How(cancel))
+        return place_at_once(self._shop, layers, region, Terms(cancel))
 
     def _sample(self, layers: Layers, cancel: Cancel) -> NDArray[np.float32]:
         return sample(self._shop, layers, cancel)

@@ -237,7 +237,7 @@ class Mask:
 
 
 EVERYWHERE = Mask()
-Told = tuple[tuple[How, bool, float], ...]
+Joins = tuple[tuple[How, bool, float], ...]
 
 
 def _feathered(end: str, context: Context) -> NDArray[np.float32]:
@@ -246,7 +246,7 @@ def _feathered(end: str, context: Context) -> NDArray[np.float32]:
     return gaussian(np.ascontiguousarray(plane), sigma)[context.region.slices(have)]
 
 
-def _joined(ends: tuple[str, ...], told: Told, joined: Joined, context: Context) -> NDArray[np.float32]:
+def _joined(ends: tuple[str, ...], told: Joins, joined: Joined, context: Context) -> NDArray[np.float32]:
     """The parts put together: unions, intersections and differences of soft masks, by products or by extremes."""
     first = told[0][0]
     h, w = context.region.height, context.region.width

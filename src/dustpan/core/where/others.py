@@ -85,7 +85,7 @@ KEPT = PartKind(
     (Stage("kept", _unknown),), stands_for=lambda p: p.name, offers=(),
     begin=lambda seen, kept: {"name": kept[0]} if kept else {},
 )  # fmt: skip
-PICTURE = PartKind(
+GREY_PICTURE = PartKind(
     "picture", mark("picture"), mark("A grey picture of the same size, from a file"), PictureParams,
     (Stage("picture", _picture),), points=lambda p: bool(p.file and not p.digest), settled=_fingerprinted,
     chosen=lambda values: {**values, "digest": ""} if "file" in values else values, placed=True, offers=(),

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from dustpan.core.language import mark
 from dustpan.core.params import PX, Params, number
 from dustpan.core.stage import Context, Stage
-from dustpan.core.stars import STARS as FOUND
+from dustpan.core.stars import STAR_FIELD
 from dustpan.core.where.mask import PartKind
 
 USUAL, GROWS = 2.0, 1.1  # px of a star that just stands out, and per factor e of its height
@@ -29,7 +29,7 @@ class StarsParams(Params):
 def _run(context: Context) -> NDArray[np.float32]:
     p, r = context.params, context.region
     out = np.zeros((r.height, r.width), np.float32)
-    stars = context.facts[FOUND]
+    stars = context.facts[STAR_FIELD]
     if stars is None:
         return out
     at, peak = np.asarray(stars.at), np.asarray(stars.peak)
@@ -50,5 +50,5 @@ def _run(context: Context) -> NDArray[np.float32]:
 
 STARS = PartKind(
     "stars", mark("stars"), mark("Stars, found by their shape, with a margin"), StarsParams,
-    (Stage("stars", _run),), facts=lambda p: frozenset({FOUND}),
+    (Stage("stars", _run),), facts=lambda p: frozenset({STAR_FIELD}),
 )  # fmt: skip

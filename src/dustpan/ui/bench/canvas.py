@@ -27,7 +27,7 @@ from dustpan.ui.look.theme import OVERLAY, colours
 from dustpan.ui.pixels import image_of
 
 LARGEST, SMALLEST = 8.0, 0.02
-STEPS = (0.05, 0.1, 0.167, 0.25, 0.333, 0.5, 0.667, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0)
+ZOOM_STEPS = (0.05, 0.1, 0.167, 0.25, 0.333, 0.5, 0.667, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0)
 OVERVIEW = 150  # px: longer side of the overview
 OVERVIEW_MS = 900  # how long the overview stays after panning
 
@@ -136,9 +136,9 @@ class Canvas(QWidget):
 
     def step_zoom(self, way: int, around: QPointF | None = None) -> None:
         if way > 0:
-            self.set_zoom(next((z for z in STEPS if z > self.zoom * 1.01), LARGEST), around)
+            self.set_zoom(next((z for z in ZOOM_STEPS if z > self.zoom * 1.01), LARGEST), around)
         else:
-            self.set_zoom(next((z for z in reversed(STEPS) if z < self.zoom * 0.99), STEPS[0]), around)
+            self.set_zoom(next((z for z in reversed(ZOOM_STEPS) if z < self.zoom * 0.99), ZOOM_STEPS[0]), around)
 
     def go_to(self, y: float, x: float, zoom: float | None = None) -> None:
         """Bring a place of the picture to the middle; when fitted, at 100 %."""

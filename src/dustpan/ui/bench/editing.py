@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -241,20 +240,13 @@ class Editing(QObject):
     def remove_step(self, index: int) -> None:
         if self.state.any_step(index):
             members, name = self._entry(index)
-            sweep = self.state.sweep
-            left = replace(sweep, steps=sweep.steps[: members[0]] + sweep.steps[members[-1] + 1 :])
-            self.change(self.parts.tr("remove {0}").format(name), left)
+            self.change(self.parts.tr("remove {0}").format(name), self.state.sweep.without(members))
 
     def duplicate_step(self, index: int) -> None:
         if self.state.any_step(index):
             members, name = self._entry(index)
-            sweep, end = self.state.sweep, members[-1] + 1
-            taken = sweep.steps[members[0] : end]
-            if len(members) > 1:  # two chains side by side of one name would be one
-                taken = tuple(replace(s, part_of=f"{name} 2") if isinstance(s, Step) else s for s in taken)
-            self.state.chosen = end
-            doubled = replace(sweep, steps=(*sweep.steps[:end], *taken, *sweep.steps[end:]))
-            self.change(self.parts.tr("duplicate {0}").format(name), doubled)
+            self.state.chosen = members[-1] + 1
+            self.change(self.parts.tr("duplicate {0}").format(name), self.state.sweep.doubled(members))
 
     def move_step(self, index: int, to: int) -> None:
         if not (self.state.any_step(index) and self.state.any_step(to)):
@@ -266,20 +258,13 @@ class Editing(QObject):
             if self.state.any_step(to) is None:
                 return
             beyond = self.state.together(to)
-        sweep = self.state.sweep
-        taken = sweep.steps[members[0] : members[-1] + 1]
-        rest = list(sweep.steps[: members[0]] + sweep.steps[members[-1] + 1 :])
-        at = beyond[-1] + 1 - len(taken) if to > index else beyond[0]
-        rest[at:at] = taken
-        self.state.chosen = at
-        self.change(self.parts.tr("move {0}").format(name), replace(sweep, steps=tuple(rest)))
+        sweep, self.state.chosen = self.state.sweep.moved_beyond(members, beyond)
+        self.change(self.parts.tr("move {0}").format(name), sweep)
 
     def toggle_step(self, index: int, on: bool) -> None:
         if self.state.step(index):
             members, name = self._entry(index)
-            sweep = self.state.sweep
-            for n in members:
-                sweep = sweep.changed(n, on=on) if isinstance(sweep.steps[n], Step) else sweep
+            sweep = self.state.sweep.switched(members, on)
             word = self.parts.tr("{0} on") if on else self.parts.tr("{0} off")
             self.change(word.format(name), sweep)
 

@@ -116,6 +116,10 @@ class Tray(QWidget):
             "add", self.tr("Apply to picture"), self.tr("Make it a step Tone, so that it is exported as well")
         )
         self.apply.clicked.connect(self.apply_wanted)
+        self.offers = {  # by the names that charts give them (`Chart.offers`)
+            "suggest": self.suggest, "strip": self.strip, "pick": self.pick, "automatic": self.automatic,
+            "linked": self.linked, "apply": self.apply,
+        }  # fmt: skip
         self.more = self._button("more", self.tr("More"), self.tr("Show the controls that are needed less often"))
         self.more.setCheckable(True)
         self.more.toggled.connect(self._toggle_more)
@@ -133,17 +137,7 @@ class Tray(QWidget):
         head.setSpacing(8)
         head.addWidget(self.title)
         head.addWidget(self.help, 1)
-        for button in (
-            self.suggest,
-            self.strip,
-            self.pick,
-            self.automatic,
-            self.linked,
-            self.apply,
-            self.more,
-            self.copy,
-            self.remove,
-        ):
+        for button in (*self.offers.values(), self.more, self.copy, self.remove):
             head.addWidget(button)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(5)
@@ -255,8 +249,8 @@ class Tray(QWidget):
         offered = set(chart.offers) if chart else set()
         if not self.viewing:
             offered -= {"linked", "apply"}
-        for name in ("suggest", "strip", "pick", "automatic", "linked", "apply"):
-            getattr(self, name).setVisible(name in offered)
+        for name, button in self.offers.items():
+            button.setVisible(name in offered)
         self.copy.setVisible(chart is not None)
         self._show_charts()
         if not isinstance(step, Step):

@@ -29,7 +29,7 @@ from dustpan.core.judge.verdict import Verdict
 from dustpan.core.language import capital
 from dustpan.core.open.document import Document
 from dustpan.core.recipes.recipe import SUFFIX, Recipe, crop_of, save_recipe
-from dustpan.core.recipes.shelf import ChangedMeanwhile, Order, Shelved
+from dustpan.core.recipes.shelf import ChangedMeanwhile, Shelved, SortedBy
 from dustpan.core.region import Region
 from dustpan.core.sweep import Sweep, with_first_steps
 from dustpan.ui.ask import ask
@@ -121,7 +121,7 @@ class RecipesView(QWidget):
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self._look)
         self.order = QComboBox()
-        for order in Order:
+        for order in SortedBy:
             self.order.addItem(capital(tr(order.value)), order)
         self.order.setAccessibleName(tr("Sorted by"))
         self.order.currentIndexChanged.connect(self._look)
