@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import ast
 import sys
+from functools import cache
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -32,13 +33,13 @@ def _constants(node: ast.AST | None) -> list[str]:
 
 def texts_of(path: Path) -> set[str]:
     """Every text in a module that is shown to a person."""
-    tree = ast.parse(path.read_text("utf-8"))
+    nodes = list(ast.walk(ast.parse(path.read_text("utf-8"))))
     assigned: dict[str, list[str]] = {}  # texts that are given a name first, because of the length of the line
-    for node in ast.walk(tree):
+    for node in nodes:
         if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name) and _constants(node.value):
             assigned.setdefault(node.targets[0].id, []).extend(_constants(node.value))
     found: set[str] = set()
-    for node in ast.walk(tree):
+    for node in nodes:
         if isinstance(node, ast.Call) and (at := ASKED.get(_name(node), -1)) in range(len(node.args)):
             argument = node.args[at]
             found |= set(assigned.get(argument.id, ()) if isinstance(argument, ast.Name) else _constants(argument))
@@ -59,10 +60,11 @@ def _texts_of_steps() -> set[str]:
     return {text for text in found if any(letter.isalpha() for letter in text)}
 
 
-def all_texts() -> set[str]:
+@cache
+def all_texts() -> frozenset[str]:
     """Every text of the application."""
     modules = (p for p in SOURCE.rglob("*.py") if COMMAND_LINE not in p.parents)
-    return set().union(*(texts_of(p) for p in modules), _texts_of_steps())
+    return frozenset().union(*(texts_of(p) for p in modules), _texts_of_steps())
 
 
 def updated(code: str) -> tuple[str, list[str]]:

@@ -8,6 +8,7 @@ import re
 import subprocess
 import sys
 import time
+from functools import cache
 from pathlib import Path
 
 from dustpan.core.kernel_cache import KEPT, code_version
@@ -48,6 +49,7 @@ def imports_of(path: Path, known: set[str]) -> set[str]:
     return found & known
 
 
+@cache
 def graph() -> dict[str, set[str]]:
     paths = {
         ".".join(p.relative_to(SOURCE.parent).with_suffix("").parts).removesuffix(".__init__"): p

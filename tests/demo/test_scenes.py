@@ -11,7 +11,17 @@ from dustpan.core.files import open_picture
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import Depth
 from dustpan.core.sweep import beside, load_sweep
-from dustpan.demo import FINISHED, catalogue_card, ensure_demo_data, keepers_desk, shell_drawer, write_demo_data
+from dustpan.demo import (
+    FINISHED,
+    catalogue_card,
+    ensure_demo_data,
+    gallery_stair,
+    keepers_desk,
+    lamp_room,
+    shell_drawer,
+    star_field,
+    write_demo_data,
+)  # fmt: skip
 
 SIZE = {"height": 300, "width": 450, "samples": 1}
 
@@ -24,10 +34,17 @@ def light() -> np.ndarray:
 @pytest.fixture(scope="module")
 def folder(light: np.ndarray, tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = tmp_path_factory.mktemp("tidewrack")
-    shell, card = (scene.render(height=300, width=450) for scene in (shell_drawer, catalogue_card))
+    small = {
+        keepers_desk: light,
+        shell_drawer: shell_drawer.render(height=300, width=450),
+        catalogue_card: catalogue_card.render(height=300, width=450),
+        gallery_stair: gallery_stair.render(height=200, width=300),
+        star_field: star_field.render(height=200, width=300),
+        lamp_room: lamp_room.render(height=40, width=60, samples=2),
+    }
     with pytest.MonkeyPatch.context() as patch:
-        for scene, picture in ((keepers_desk, light), (shell_drawer, shell), (catalogue_card, card)):
-            patch.setattr(scene, "render", lambda picture=picture: picture)
+        for scene, picture in small.items():
+            patch.setattr(scene, "render", lambda picture=picture, **as_asked: picture)
         write_demo_data(made)
     return made
 

@@ -437,7 +437,8 @@ def test_a_folder_of_results_that_is_gone_ends_in_sentences(shots: Path, tmp_pat
 # ---------------------------------------------------------------- who does it
 
 
-def test_a_doer_is_a_row_and_one_is_chosen_by_its_setting(tmp_path: Path) -> None:
+def test_a_doer_is_a_row_and_one_is_chosen_by_its_setting(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("dustpan.core.batch.cluster.PATIENCE", 0.5)
     assert [kind.id for kind in DOERS] == ["here", "workers", "scheduler"]
     usual = {kind.id: kind.usual for kind in DOERS if kind.usual is not None}
     for asked, expected in ((None, Here), (usual, Here), ({**usual, "workers": 2}, Processes)):

@@ -69,6 +69,7 @@ def test_a_worker_that_dies_loses_nothing(scheduler: LocalCluster, shots: Path, 
     assert (summary.done, summary.failed) == (4, 1)
 
 
-def test_no_scheduler_is_said_in_a_sentence() -> None:
+def test_no_scheduler_is_said_in_a_sentence(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("dustpan.core.batch.cluster.PATIENCE", 0.5)
     with pytest.raises(WrongUse, match="There is no scheduler"):
         Cluster("tcp://127.0.0.1:9")

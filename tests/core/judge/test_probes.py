@@ -109,10 +109,41 @@ def test_ordinary_pictures_are_no_star_fields(clean: np.ndarray, noisy: np.ndarr
         assert find_stars(luma(picture)) is None
 
 
-@pytest.mark.parametrize("shape", [(1, 1, 3), (60, 900, 1), (183, 183, 3)])
+@pytest.mark.parametrize("shape", [(1, 1, 3), (60, 900, 1), (95, 95, 3)])
 def test_a_small_picture_has_one_probe_in_its_middle(shape: tuple) -> None:
     pixels = np.full(shape, 0.4, np.float32)
     assert place(pixels, measure(pixels)) == (Probe(Role.OWN, shape[0] // 2, shape[1] // 2),)
+
+
+@pytest.mark.parametrize("size", [(120, 160), (240, 320), (288, 400)])
+def test_probes_of_a_small_picture_are_small(size: tuple[int, int]) -> None:
+    _, noisy = noisy_b(quilt(3)[0][: size[0], : size[1]])
+    found = place(noisy, measure(noisy))
+    assert len(found) > 1
+    for probe in found:
+        region = probe.region(size)
+        assert region.within(size) == region
+        assert max(region.height, region.width) <= max(min(size) / 5, 32)
+
+
+@settings(max_examples=12)
+@given(st.integers(0, 10_000))
+def test_a_place_with_a_star_is_not_called_flat(seed: int) -> None:
+    """Too few stars to make a star field, on a sky that is flat all over."""
+    rng = np.random.default_rng(seed)
+    h, w = 240, 320
+    y, x = np.mgrid[0:h, 0:w]
+    sky, at = np.full((h, w), 0.2), np.stack([rng.uniform(8, h - 8, 14), rng.uniform(8, w - 8, 14)], 1)
+    for sy, sx in at:
+        sky = sky + rng.uniform(0.15, 0.7) * np.exp(-((y - sy) ** 2 + (x - sx) ** 2) / (2 * 1.3**2))
+    noisy = np.clip(sky[..., None] + rng.normal(0, 0.015, (h, w, 3)), 0, 1).astype(np.float32)
+    assert find_stars(luma(noisy)) is None
+    flat = [p for p in place(noisy, measure(noisy)) if p.role in FLAT_ROLES]
+    assert flat
+    for probe in flat:
+        r = probe.region((h, w))
+        inside = (at[:, 0] > r.y0 + 1) & (at[:, 0] < r.y1 - 2) & (at[:, 1] > r.x0 + 1) & (at[:, 1] < r.x1 - 2)
+        assert not inside.any()
 
 
 def test_a_blank_picture_has_no_texture_and_no_edge() -> None:

@@ -12,6 +12,8 @@ from dustpan.core.batch.doers import Progress, WorkerDied
 from dustpan.core.errors import WrongUse
 from dustpan.core.jobs.one import Outcome, State, Task, outcome_from_json, run, task_from_json
 
+PATIENCE = 10.0  # s, for a scheduler to answer
+
 
 class Cluster:
     """The workers of a Dask scheduler; they have to see the same folders."""
@@ -23,7 +25,7 @@ class Cluster:
         except ImportError:
             raise WrongUse("A scheduler needs the extra “cluster”: pip install dustpan[cluster].") from None
         try:
-            self._client = Client(address, timeout="10s", set_as_default=False)
+            self._client = Client(address, timeout=PATIENCE, set_as_default=False)
         except (OSError, ValueError, TypeError) as error:
             raise WrongUse("There is no scheduler at {0} ({1}).", address, type(error).__name__) from None
         self._running: set[Any] = set()

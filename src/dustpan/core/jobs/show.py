@@ -43,7 +43,7 @@ from dustpan.core.jobs.lanes import Lane
 from dustpan.core.jobs.request import Request
 from dustpan.core.judge.placing import place
 from dustpan.core.judge.probe_figures import Figure, figures
-from dustpan.core.judge.probes import SIDE, Probe
+from dustpan.core.judge.probes import Probe
 from dustpan.core.judge.whole import cleaned, factor_of, full_print, judge_sweep, noise_print, windows
 from dustpan.core.language import say
 from dustpan.core.look import Look
@@ -341,7 +341,7 @@ class Show:
             self._tell(ProbeSeen, number, ProbeView(probe, *sides, level))
 
     def _drafted_probe(self, probe: Probe) -> tuple[Words, Words, tuple[Figure, ...]]:
-        shown = probe.region(self.size, SIDE)
+        shown = probe.region(self.size)
         return self._words(True, shown, draft=True), self._words(False, shown, draft=True), ()
 
     def _exact_probe(self, probe: Probe) -> tuple[Words, Words, tuple[Figure, ...]]:

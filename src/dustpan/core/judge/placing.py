@@ -18,7 +18,7 @@ from scipy import ndimage as ndi
 
 from dustpan.core.bands import Check, Each, bands, shown_luma
 from dustpan.core.judge.edges import find_edges
-from dustpan.core.judge.probes import SIDE, Probe, Role
+from dustpan.core.judge.probes import Probe, Role, side_in
 from dustpan.core.judge.texture import BAND, luma_spectrum
 from dustpan.core.noise.blocks import DCT_2D, cell_means
 from dustpan.core.noise.noise_print import NoisePrint
@@ -27,7 +27,8 @@ from dustpan.core.stars import Stars, find_stars
 
 CELL = 4
 STEP = 4  # cells between two candidate places
-APART = 64  # px between the centres of two probes
+APART = 0.69  # of a probe's side, between the centres of two
+STANDS_OUT, FAINTEST = 3.0, 1 / 255  # excess of a block over the noise that is no flat ground; sigma that is seen
 LARGE = 3_000_000  # px: edges of larger pictures are looked for at half size, again and again
 
 
@@ -47,17 +48,18 @@ def place(
     middle of a picture too small to choose.
     """
     h, w = pixels.shape[:2]
-    if min(h, w) < 2 * SIDE:
+    side = side_in((h, w))
+    if min(h, w) < 3 * side:
         return (Probe(Role.OWN, h // 2, w // 2),)
     with ThreadPoolExecutor(threads, thread_name_prefix="place") as pool:
         light = shown_luma(pixels, check, pool.map)
         stars = find_stars(light, check, pool.map)
-        maps = _Maps(pixels, light, noise, check, pool.map)
+        maps = _Maps(pixels, light, noise, side, check, pool.map)
     if stars is not None:
         return _star_probes(light, maps, stars)
     found: list[Probe] = []
     finders: list[Callable[[list[Probe]], Probe | None]] = [partial(maps.flat, r, *t) for r, t in TONES.items()]
-    finders += [maps.texture, partial(hardest_edge, light, check)]
+    finders += [maps.texture, partial(hardest_edge, light, check, apart=APART * side)]
     for finder in finders:
         probe = finder(found)
         check()
@@ -69,11 +71,10 @@ def place(
 TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.25, 0.7), Role.BRIGHT_FLAT: (0.6, 1.0)}
 
 
-def _ranked(plane: NDArray, rows: NDArray, cols: NDArray, percent: float, check: Check) -> NDArray:
-    """A percentile of the blocks that a patch around each of these places covers; mirrored at the picture's edge."""
-    side = SIDE // 8
+def _ranked(plane: NDArray, rows: NDArray, cols: NDArray, percent: float, side: int, check: Check) -> NDArray:
+    """A percentile of the side × side blocks around each of these places; mirrored at the picture's edge."""
     windows = sliding_window_view(np.pad(plane, side // 2, mode="symmetric"), (side, side))
-    rank = int(side * side * percent / 100)
+    rank = min(int(side * side * percent / 100), side * side - 1)
     out = np.empty((len(rows), len(cols)), plane.dtype)
     for line, row in zip(out, rows, strict=True):
         check()
@@ -90,9 +91,11 @@ class _Maps:
         pixels: NDArray[np.float32],
         light: NDArray[np.float32],
         noise: NoisePrint,
+        side_px: int,
         check: Check,
         each: Each = map,
     ) -> None:
+        self.side_px = side_px
         parts = list(each(lambda rows: noise.stabiliser.cells(pixels[rows], check), bands(len(light))))
         cells, level = np.concatenate(parts, 1).astype(np.float64), cell_means(light[None])[0]
         size = light.shape[0], light.shape[1]
@@ -102,7 +105,7 @@ class _Maps:
             return texture_excess(light[rows], noise, None if factor is None else factor[rows])
 
         textures = list(each(textured, bands(len(light))))
-        side = SIDE // CELL
+        side = side_px // CELL
         self.at = tuple(np.arange(side // 2, n - side // 2, STEP) for n in level.shape)
         lattice = np.ix_(*self.at)
         uneven = np.zeros(level.shape)
@@ -115,9 +118,12 @@ class _Maps:
         self.uneven, self.level = uneven[lattice], ndi.uniform_filter(level, side)[lattice]
         excess, expected = (np.concatenate(parts) for parts in zip(*textures, strict=True))
         rows, cols = (np.minimum(a * CELL // 8, n - 1) for a, n in zip(self.at, excess.shape, strict=True))
-        self.texture_strength = _ranked(excess, rows, cols, 45, check)
-        marks = _ranked(excess / np.maximum(expected, 1e-9), rows, cols, 95, check)
+        blocks = side_px // 8
+        self.texture_strength = _ranked(excess, rows, cols, 45, blocks, check)
+        marks = _ranked(excess / np.maximum(expected, 1e-9), rows, cols, 95, blocks, check)
         self.marks = np.maximum(marks - 1.0, 0)  # lines and print on what is flat otherwise
+        seen = excess / np.maximum(expected, np.count_nonzero(BAND) * FAINTEST**2)
+        self.peaks = np.maximum(_ranked(seen, rows, cols, 100, blocks + 1, check), 1)  # what stands out alone
 
     def _probe(self, role: Role, index: tuple[int, int]) -> Probe:
         return Probe(role, int(self.at[0][index[0]]) * CELL + CELL // 2, int(self.at[1][index[1]]) * CELL + CELL // 2)
@@ -126,7 +132,7 @@ class _Maps:
         y, x = (a * CELL for a in self.at)
         free = np.ones(self.uneven.shape, bool)
         for p in near:
-            free &= np.maximum(np.abs(y - p.y)[:, None], np.abs(x - p.x)[None, :]) >= APART
+            free &= np.maximum(np.abs(y - p.y)[:, None], np.abs(x - p.x)[None, :]) >= APART * self.side_px
         return free
 
     def flat(self, role: Role, low: float, high: float, near: list[Probe]) -> Probe | None:
@@ -139,8 +145,13 @@ class _Maps:
         allowed = inside & (self.level >= (a if low else 0)) & (self.level <= (b if high < 1 else 1)) & self._free(near)
         if not allowed.any():
             return None
-        cost = np.where(allowed, (self.uneven + 0.01) * (1 + self.marks), np.inf)
-        return self._probe(role, np.unravel_index(int(np.argmin(cost)), cost.shape))  # type: ignore[arg-type]
+        cost = np.where(allowed, (self.uneven + 0.01) * (1 + self.marks) * self.peaks, np.inf)
+        best = np.unravel_index(int(np.argmin(cost)), cost.shape)
+        if (
+            self.peaks[best] > STANDS_OUT and self.texture_strength[best] <= 0
+        ):  # a star on ground that is flat otherwise
+            return None
+        return self._probe(role, best)  # type: ignore[arg-type]
 
     def texture(self, near: list[Probe]) -> Probe | None:
         """The patch with the most fine structure above the noise, all over it."""
@@ -166,7 +177,7 @@ def texture_excess(
     return ((spectra[..., BAND] ** 2).sum(-1) - 1.1 * expected).astype(np.float32), expected
 
 
-def hardest_edge(light: NDArray[np.float32], check: Check, near: list[Probe]) -> Probe | None:
+def hardest_edge(light: NDArray[np.float32], check: Check, near: list[Probe], apart: float) -> Probe | None:
     """The strongest isolated edge of a (H, W) luma, or the steepest place where none is isolated."""
     plane, scale = light, 1
     while plane.size > LARGE:
@@ -180,7 +191,7 @@ def hardest_edge(light: NDArray[np.float32], check: Check, near: list[Probe]) ->
     edges = find_edges(ndi.gaussian_filter(plane, 0.7), 20, check)
     for e in sorted(edges, key=lambda e: -e.height):
         probe = Probe(Role.EDGE, round(e.y * scale), round(e.x * scale))
-        if all(max(abs(probe.y - p.y), abs(probe.x - p.x)) >= APART // 2 for p in near):
+        if all(max(abs(probe.y - p.y), abs(probe.x - p.x)) >= apart / 2 for p in near):
             return probe
     slope = ndi.gaussian_gradient_magnitude(np.asarray(plane, np.float32), 2.0)
     y, x = np.unravel_index(int(np.argmax(slope)), slope.shape)
@@ -192,11 +203,12 @@ def _star_probes(light: NDArray[np.float32], maps: _Maps, stars: Stars) -> tuple
     darkest = np.where(maps.level < np.quantile(maps.level, 0.5), maps.uneven, np.inf)
     sky = maps._probe(Role.SKY, np.unravel_index(int(np.argmin(darkest)), darkest.shape))  # type: ignore[arg-type]
     faint = np.minimum(light, stars.sky + 3 * stars.sigma)  # stars are cut off, nebulae stay
-    level = ndi.uniform_filter(cell_means(np.ascontiguousarray(faint)[None])[0], SIDE // CELL)[np.ix_(*maps.at)]
+    level = ndi.uniform_filter(cell_means(np.ascontiguousarray(faint)[None])[0], maps.side_px // CELL)[np.ix_(*maps.at)]
     structure = np.unravel_index(int(np.argmax(level)), level.shape)
     bright = stars.at[min(2, len(stars.at) - 1)]
     small = stars.at[int(0.8 * len(stars.at))]
-    corners = [(SIDE, SIDE), (SIDE, w - SIDE), (h - SIDE, SIDE), (h - SIDE, w - SIDE)]
+    side = maps.side_px
+    corners = [(side, side), (side, w - side), (h - side, side), (h - side, w - side)]
     nearest = [np.abs(stars.at - c).max(1).argmin() for c in corners]
     distance = [np.abs(stars.at[n] - c).max() for n, c in zip(nearest, corners, strict=True)]
     corner = stars.at[nearest[int(np.argmin(distance))]]

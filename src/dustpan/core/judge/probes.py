@@ -14,7 +14,8 @@ from typing import Any
 from dustpan.core.language import mark
 from dustpan.core.region import Region
 
-SIDE = 92  # px of the picture that a probe shows at 100 % and is measured on
+SIDE, SMALLEST = 92, 32  # px of the picture that a probe shows at 100 % and is measured on; less on small pictures
+SHARE = 6  # of a small picture's shorter side
 
 
 class Role(StrEnum):
@@ -36,6 +37,11 @@ class Role(StrEnum):
 FLAT_ROLES = (Role.DARK_FLAT, Role.MIDDLE_FLAT, Role.BRIGHT_FLAT, Role.SKY)
 
 
+def side_in(size: tuple[int, int]) -> int:
+    """The side in px of what a probe is measured on, in a picture of (height, width)."""
+    return min(max(min(size) // SHARE // 8 * 8, SMALLEST), SIDE)
+
+
 @dataclass(frozen=True)
 class Probe:
     """A watched place: what for, and its centre in px."""
@@ -44,9 +50,10 @@ class Probe:
     y: int
     x: int
 
-    def region(self, size: tuple[int, int], side: int = SIDE) -> Region:
-        """The square around it, pushed inside a picture of (height, width)."""
+    def region(self, size: tuple[int, int], side: int = 0) -> Region:
+        """The square around it, pushed inside a picture of (height, width); what it is measured on without a side."""
         h, w = size
+        side = side or side_in(size)
         y0 = min(max(self.y - side // 2, 0), max(h - side, 0))
         x0 = min(max(self.x - side // 2, 0), max(w - side, 0))
         return Region(y0, x0, y0 + side, x0 + side).within(size)

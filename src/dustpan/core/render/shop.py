@@ -19,7 +19,7 @@ from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.picture import Picture
 from dustpan.core.render.by_place import KNOWN, Known
 from dustpan.core.render.cache import Cache
-from dustpan.core.render.facts import Facts, ByPlace, Read, Sample, Subject, opened
+from dustpan.core.render.facts import ByPlace, Facts, Read, Sample, Subject, opened
 from dustpan.core.render.layers import Layers, handed_on, input_of, on_top_of
 from dustpan.core.where.mask import EVERYWHERE
 
