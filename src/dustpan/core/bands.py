@@ -16,7 +16,13 @@ Each = Callable[..., Iterable[Any]]  # `map`, or that of a pool of threads
 
 
 def bands(height: int, rows: int = ROWS) -> list[slice]:
-    """Rows of a picture, so many at a time."""
+    """Rows of a picture, so many at a time.
+
+    Examples
+    --------
+    >>> bands(300, 128)
+    [slice(0, 128, None), slice(128, 256, None), slice(256, 300, None)]
+    """
     return [slice(y, min(y + rows, height)) for y in range(0, height, rows)]
 
 

@@ -8,7 +8,16 @@ from dustpan.core.errors import Cancelled
 
 
 class Cancel:
-    """A flag that long work reads; once set, `check` raises `Cancelled`."""
+    """A flag that long work reads; once set, `check` raises `Cancelled`.
+
+    Examples
+    --------
+    >>> flag = Cancel()
+    >>> flag.set()
+    >>> flag.check()
+    Traceback (most recent call last):
+    dustpan.core.errors.Cancelled
+    """
 
     def __init__(self) -> None:
         self._event = threading.Event()

@@ -32,6 +32,11 @@ def luma(pixels: NDArray) -> NDArray:
     Returns
     -------
     (...) array of the same dtype.
+
+    Examples
+    --------
+    >>> luma(np.array([[0.5, 0.5, 0.5], [1.0, 0.0, 0.0]])).round(4)
+    array([0.5   , 0.2126])
     """
     if pixels.shape[-1] == 1:
         return pixels[..., 0]
@@ -50,7 +55,14 @@ _XYZ = np.array(
 
 
 def lab(pixels: ArrayLike, curve: Curve = SRGB) -> NDArray[np.floating]:
-    """CIE 1976 L*a*b* (D65) of values (..., 3) with sRGB's primaries, encoded by a curve."""
+    """CIE 1976 L*a*b* (D65) of values (..., 3) with sRGB's primaries, encoded by a curve.
+
+    Examples
+    --------
+    >>> lab([[1.0, 1.0, 1.0], [0.5, 0.5, 0.5]]).round(1) + 0.0
+    array([[100. ,   0. ,   0. ],
+           [ 53.4,   0. ,   0. ]])
+    """
     xyz = curve.decode(pixels) @ _XYZ.T / _XYZ.sum(1)
     f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz / (3 * (6 / 29) ** 2) + 4 / 29)
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)

@@ -58,7 +58,13 @@ class Curve:
         return np.where(v <= self._knee_of_standard, v / self.slope, power)
 
     def encode(self, light: ArrayLike) -> NDArray[np.floating]:
-        """Light to encoded values; the inverse of `decode`."""
+        """Light to encoded values; the inverse of `decode`.
+
+        Examples
+        --------
+        >>> float(SRGB.encode(0.18).round(3)), float(SRGB.decode(0.5).round(3))
+        (0.461, 0.214)
+        """
         v = np.asarray(light)
         if self.exponent == 1:
             return v * self.slope if self.slope != 1 else v

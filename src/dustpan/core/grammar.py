@@ -35,6 +35,12 @@ def parse_step(text: str) -> Step:
     Raises
     ------
     WrongUse : an unknown step, part or parameter, or a value that is not allowed.
+
+    Examples
+    --------
+    >>> step = parse_step("noise:luminance=0.7,opacity=0.5 @tones:low=0,high=0.4")
+    >>> step.name, step.params.luminance, step.opacity, [part.kind.id for part in step.where.parts]
+    ('Noise', 0.7, 0.5, ['tones'])
     """
     what, *where = re.split(PARTED, text.strip(), maxsplit=1)
     id, _, rest = what.partition(":")
@@ -61,7 +67,13 @@ def _blend(text: str | None, kind: StepKind) -> Blend:
 
 
 def parse_mask(text: str = "") -> Mask:
-    """A mask from the texts of its parts; none of them is everywhere."""
+    """A mask from the texts of its parts; none of them is everywhere.
+
+    Examples
+    --------
+    >>> [(part.how.value, part.kind.id) for part in parse_mask("@edges -ellipse:x=40,y=30").parts]
+    [('add', 'edges'), ('except', 'ellipse')]
+    """
     mask = Mask()
     for word in filter(None, re.split(PARTED, text.strip())):
         sign, rest = word[0], word[1:]

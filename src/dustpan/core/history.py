@@ -9,6 +9,16 @@ class History:
     """The sweeps that a picture has had, and which one is current.
 
     Changes of the same name that follow each other without a pause (a slider being dragged) count as one.
+
+    Examples
+    --------
+    >>> from dustpan.core.sweep import suggested
+    >>> history = History(Sweep())
+    >>> history.change("add Noise", suggested())
+    >>> history.undo_name, history.dirty
+    ('add Noise', True)
+    >>> len(history.undo().steps), history.redo_name
+    (0, 'add Noise')
     """
 
     def __init__(self, sweep: Sweep) -> None:

@@ -237,7 +237,14 @@ class Picture:
 
 
 def from_array(array: NDArray, depth: Depth = Depth.FLOAT) -> Picture:
-    """A picture from an array (H, W), (H, W, 1) or (H, W, 3) of encoded values, or of uint8 or uint16 samples."""
+    """A picture from an array (H, W), (H, W, 1) or (H, W, 3) of encoded values, or of uint8 or uint16 samples.
+
+    Examples
+    --------
+    >>> picture = from_array(np.zeros((20, 30), np.uint16))
+    >>> picture.size, picture.kind.value, picture.depth.name, picture.pixels.shape
+    ((20, 30), 'mono', 'SIXTEEN', (20, 30, 1))
+    """
     if array.dtype == np.uint8:
         array, depth = array.astype(np.float32) / np.float32(255), Depth.EIGHT
     elif array.dtype == np.uint16:
@@ -249,7 +256,13 @@ def from_array(array: NDArray, depth: Depth = Depth.FLOAT) -> Picture:
 
 
 def to_samples(values: NDArray, depth: Depth) -> NDArray:
-    """Encoded values to samples as they are stored: rounded and clipped for 8 and 16 bits, untouched for float."""
+    """Encoded values to samples as they are stored: rounded and clipped for 8 and 16 bits, untouched for float.
+
+    Examples
+    --------
+    >>> to_samples(np.array([0.0, 0.5, 1.2]), Depth.EIGHT)
+    array([  0, 128, 255], dtype=uint8)
+    """
     if depth is Depth.FLOAT:
         return np.asarray(values, np.float32)
     top = depth.top

@@ -9,7 +9,18 @@ from numpy.typing import NDArray
 
 
 class Region(NamedTuple):
-    """Half-open rectangle [y0, y1) x [x0, x1) in px of the picture."""
+    """Half-open rectangle [y0, y1) x [x0, x1) in px of the picture.
+
+    Examples
+    --------
+    >>> part = Region(10, 20, 60, 90)
+    >>> part.height, part.width, part.area
+    (50, 70, 3500)
+    >>> part.grown(15).within((100, 100))
+    Region(y0=0, x0=5, y1=75, x1=100)
+    >>> part.common(Region(0, 0, 40, 40))
+    Region(y0=10, x0=20, y1=40, x1=40)
+    """
 
     y0: int
     x0: int

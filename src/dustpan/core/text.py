@@ -9,7 +9,13 @@ from typing import Any
 
 
 def plain(text: str) -> str:
-    """The text with everything that could move a cursor, end a line or not be written shown as an escape."""
+    """The text with everything that could move a cursor, end a line or not be written shown as an escape.
+
+    Examples
+    --------
+    >>> print(plain("two\\nlines"))
+    two\\nlines
+    """
     return "".join(_shown(letter) for letter in text)
 
 

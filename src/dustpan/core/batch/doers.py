@@ -94,6 +94,12 @@ def doer_for(sources: Iterable[str | Path], asked: Mapping[str, int | str] | Non
     Raises
     ------
     WrongUse : two were asked for, or a setting makes no sense.
+
+    Examples
+    --------
+    >>> with contextlib.closing(doer_for(["evening"], {"workers": 0})) as doer:
+    ...     type(doer).__name__
+    'Here'
     """
     kinds = {kind.id: kind for kind in DOERS}
     asked = asked or {}

@@ -130,7 +130,13 @@ def check_pattern(pattern: str) -> None:
 
 
 def named(order: Order, source: Path, number: int) -> str:
-    """The name of a result, with its ending."""
+    """The name of a result, with its ending.
+
+    Examples
+    --------
+    >>> named(Order(sources=(), out="out", name="{number:03} {name}", ending=".jpg"), Path("evening/lamp.tif"), 7)
+    '007 lamp.jpg'
+    """
     own = Path(name_written(source))
     ending = order.ending or own.suffix
     try:

@@ -49,6 +49,12 @@ def in_most(frames: Sequence[tuple[tuple[int, int], NDArray]]) -> DefectMap:
     Raises
     ------
     WrongUse : the frames differ in size.
+
+    Examples
+    --------
+    >>> one, other = np.array([[3.0, 4.0], [7.0, 7.0]]), np.array([[3.0, 4.0]])
+    >>> in_most([((20, 30), one), ((20, 30), other)]).places
+    ((3.0, 4.0),)
     """
     sizes = {size for size, _ in frames}
     if len(sizes) != 1:

@@ -24,7 +24,14 @@ MOST_FACTOR = 40.0  # beyond this a balance is no balance
 
 
 def chromaticity(kelvin: float) -> tuple[float, float]:
-    """CIE 1931 x, y of daylight [1], or of a black body below 4000 K [2]."""
+    """CIE 1931 x, y of daylight [1], or of a black body below 4000 K [2].
+
+    Examples
+    --------
+    >>> x, y = chromaticity(6504)
+    >>> round(x, 3), round(y, 3)
+    (0.313, 0.329)
+    """
     t = 1e3 / kelvin
     if kelvin >= 4000:
         if kelvin <= 7000:

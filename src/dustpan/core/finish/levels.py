@@ -86,7 +86,13 @@ def _of_channel(plane: NDArray[np.float64]) -> tuple[float, float, float]:
 
 
 def bent(values: NDArray[np.float32], middle: float) -> NDArray[np.float32]:
-    """The curve of [1] that brings ``middle`` to a half; beyond both ends it goes straight on."""
+    """The curve of [1] that brings ``middle`` to a half; beyond both ends it goes straight on.
+
+    Examples
+    --------
+    >>> bent(np.array([0.0, 0.2, 1.0], np.float32), 0.2).round(3)
+    array([0. , 0.5, 1. ], dtype=float32)
+    """
     m = np.float32(min(max(middle, 1e-4), 1 - 1e-4))
     inside = np.clip(values, 0, 1)
     curved = inside * (1 - m) / ((1 - 2 * m) * inside + m)

@@ -69,7 +69,13 @@ class Output:
         return self.longest > 0 or self.use is not Use.AS_IT_IS
 
     def size(self, size: tuple[int, int]) -> tuple[int, int]:
-        """(height, width) of what is written for a picture of this size."""
+        """(height, width) of what is written for a picture of this size.
+
+        Examples
+        --------
+        >>> Output(longest=2048).size((4000, 6000)), Output(longest=9000).size((4000, 6000))
+        ((1365, 2048), (4000, 6000))
+        """
         most = max(size)
         if self.longest <= 0 or self.longest >= most:
             return size

@@ -38,7 +38,13 @@ FLAT_ROLES = (Role.DARK_FLAT, Role.MIDDLE_FLAT, Role.BRIGHT_FLAT, Role.SKY)
 
 
 def side_in(size: tuple[int, int]) -> int:
-    """The side in px of what a probe is measured on, in a picture of (height, width)."""
+    """The side in px of what a probe is measured on, in a picture of (height, width).
+
+    Examples
+    --------
+    >>> side_in((4000, 6000)), side_in((288, 400)), side_in((100, 100))
+    (92, 48, 32)
+    """
     return min(max(min(size) // SHARE // 8 * 8, SMALLEST), SIDE)
 
 

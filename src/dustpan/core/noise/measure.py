@@ -114,6 +114,13 @@ def measure(
     Returns
     -------
     NoisePrint; its ``doubts`` say why when it cannot be sure.
+
+    Examples
+    --------
+    >>> rng = np.random.default_rng(1)
+    >>> found = measure((0.5 + 0.02 * rng.normal(size=(256, 256, 3))).astype(np.float32))
+    >>> round(255 * found.strength), found.white
+    (5, True)
     """
     flips = _heavier_first(pixels)
     places = before.places if before is not None else None

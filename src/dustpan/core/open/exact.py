@@ -18,6 +18,14 @@ class Exact:
     Parameters
     ----------
     size : of the picture. side : of a cell, in px; what is shown has to begin at multiples of it.
+
+    Examples
+    --------
+    >>> exact = Exact((100, 100))
+    >>> exact.begin("a wish")
+    >>> exact.mark(Region(0, 0, 48, 100))
+    >>> exact.missing(Region(0, 0, 80, 80))
+    Region(y0=48, x0=0, y1=80, x1=80)
     """
 
     def __init__(self, size: tuple[int, int], side: int = CELL) -> None:

@@ -36,6 +36,13 @@ def profile_along(before: Reader, after: Reader, line: Line | None) -> Profile:
     Parameters
     ----------
     before, after : give the luma (h, w) of a region within the picture.
+
+    Examples
+    --------
+    >>> plane = np.where(np.arange(80) < 40, 0.2, 0.8)[None].repeat(60, 0).astype(np.float32)
+    >>> found = profile_along(lambda r: plane[r.slices()], lambda r: plane[r.slices()], ((30, 30), (50, 30)))
+    >>> float(found.at[0]), float(found.before[0].round(2)), float(found.before[-1].round(2))
+    (-10.0, 0.2, 0.8)
     """
     if line is None:
         return Profile()

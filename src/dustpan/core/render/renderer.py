@@ -42,6 +42,15 @@ class Renderer:
     picture : the source.
     threads : how many tiles are computed at a time.
     cache : shared between renderers if wanted.
+
+    Examples
+    --------
+    >>> from dustpan.core.picture import from_array
+    >>> from dustpan.core.sweep import make_step
+    >>> with Renderer(from_array(np.full((40, 60, 3), 0.25, np.float32))) as renderer:
+    ...     lifted = renderer.render(Sweep((make_step("tone", {"push": 1}),)))
+    >>> lifted.shape, bool(lifted.mean() > 0.3)
+    ((40, 60, 3), True)
     """
 
     def __init__(self, picture: Picture, threads: int | None = None, cache: Cache | None = None) -> None:
