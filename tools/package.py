@@ -40,17 +40,20 @@ Description: {summary}
 """
 
 
-def compiled(folder: Path) -> None:
-    """Fill a folder with all kernels, compiled for the processors that they are shipped for."""
+def compiled(folder: Path, first: bool = False) -> None:
+    """Fill a folder with all kernels, compiled for the processors that they are shipped for.
+
+    ``first`` : only with those that a first picture needs, to try how they are shipped.
+    """
     env = {**os.environ, "NUMBA_CACHE_DIR": str(folder), **LOCATOR, **TARGET, "PYTHONPATH": str(ROOT / "src")}
-    run([sys.executable, "-m", "dustpan", "warm-up", "--no-pictures"], env=env)
-    (folder / READY).unlink()
+    run([sys.executable, "-m", "dustpan", "warm-up", "--no-pictures", *["--first"][: int(first)]], env=env)
+    (folder / READY).unlink(missing_ok=True)
     for extra in folder.rglob("*.tmp.*"):
         extra.unlink()
     (folder / ABOUT).write_text(json.dumps(about()))
 
 
-def wheel(out: Path) -> Path:
+def wheel(out: Path, first: bool = False) -> Path:
     """Build the wheel from a copy of the sources, so that nothing is left in them."""
     with tempfile.TemporaryDirectory(prefix="dustpan-") as held:
         source = Path(held) / "source"
@@ -58,7 +61,7 @@ def wheel(out: Path) -> Path:
         shutil.copytree(ROOT / "src", source / "src", ignore=ignored)
         for name in ("pyproject.toml", "README.md", "LICENSE"):
             shutil.copy(ROOT / name, source)
-        compiled(source / "src" / "dustpan" / "compiled")
+        compiled(source / "src" / "dustpan" / "compiled", first)
         command = [sys.executable, "-m", "pip", "wheel", "--quiet", "--no-deps", "--no-build-isolation"]
         run([*command, "--wheel-dir", str(out), str(source)])
     return max(out.glob("dustpan-*.whl"), key=lambda path: path.stat().st_mtime)
