@@ -77,15 +77,19 @@ def _choose(variance, cov, gains, worth, which, live):
 
 
 @part(FAST)
-def _aside(g, n, which, mean, out, off):
-    """The chosen rows of ``g``, without ``mean``, and zeros up to a multiple of four; ``off``: what the mean is off."""
+def _aside(g, n, which, mean, factor, out, off):
+    """The chosen rows of ``g`` without ``mean``, times ``factor``, and zeros up to a multiple of four.
+
+    ``off`` : what the mean is off.
+    """
+    f = spread(factor)
     for i in range(n):
         o = which[i] * GROUP
         middle, s = spread(mean[which[i]]), spread(ZERO)
         for m in range(0, GROUP, LANES):
             d = load(g, o + m) - middle
             s += d
-            store(out, i * GROUP + m, d)
+            store(out, i * GROUP + m, f * d)
         off[i] = total(s) * np.float32(1 / GROUP)
     off[n : n + LANES] = 0
     for i in range(n, up(n, 4)):
@@ -94,34 +98,41 @@ def _aside(g, n, which, mean, out, off):
 
 
 @part(FAST)
-def _covariance(x, n, factor, out):
-    """Products of the first rows of ``x`` with each other, times ``factor``, into a matrix with rows `WIDE` apart."""
-    f = spread(factor)
+def _covariance(x, n, out):
+    """Products of the first ``n`` rows of ``x``, a multiple of four, with each other, in rows `WIDE` apart."""
     for i in range(0, n, 4):
         o = i * GROUP
-        for j in range(i, n):
+        for j in range(i, n, 2):
             a, b, c, d = spread(ZERO), spread(ZERO), spread(ZERO), spread(ZERO)
+            e, f, g, h = spread(ZERO), spread(ZERO), spread(ZERO), spread(ZERO)
             for m in range(0, GROUP, LANES):
-                v = f * load(x, j * GROUP + m)
-                a += v * load(x, o + m)
-                b += v * load(x, o + GROUP + m)
-                c += v * load(x, o + 2 * GROUP + m)
-                d += v * load(x, o + 3 * GROUP + m)
+                v, w = load(x, j * GROUP + m), load(x, (j + 1) * GROUP + m)
+                p, q = load(x, o + m), load(x, o + GROUP + m)
+                r, s = load(x, o + 2 * GROUP + m), load(x, o + 3 * GROUP + m)
+                a += v * p
+                b += v * q
+                c += v * r
+                d += v * s
+                e += w * p
+                f += w * q
+                g += w * r
+                h += w * s
             store_totals(out, j * WIDE + i, a, b, c, d)
+            store_totals(out, (j + 1) * WIDE + i, e, f, g, h)
     for i in range(n):
         for j in range(i + 1, n):
             out[i * WIDE + j] = out[j * WIDE + i]
 
 
 @part(FAST)
-def _filter(n, which, active, cov, gains, white, content, left, away, scratch):
+def _filter(n, which, active, cov, gains, white, left, away, scratch):
     """What the estimate of n coefficients takes away of each, as a matrix, transposed; the trace of what it leaves.
 
-    That is (content C + (1 - left) N)^-1 N of the covariance C of ``active`` and the noise N.
+    That is (C + (1 - left) N)^-1 N of the products C of ``active`` and the noise N.
     """
     size, wide = up(n, 4), up(n, LANES)
     whole, noise, pivot = scratch[0], scratch[1], scratch[2]
-    _covariance(active, size, content * np.float32(1 / (GROUP - 1)), whole)
+    _covariance(active, size, whole)
     more = np.float32(1) - left
     for i in range(size):
         for j in range(size, wide):
@@ -159,11 +170,32 @@ def _filter(n, which, active, cov, gains, white, content, left, away, scratch):
 @part(FAST)
 def _combine(matrix, n, shares, out):
     """The sum of the first n rows of a matrix in these shares."""
-    for q in range(0, n, LANES):
-        s = spread(ZERO)
-        for j in range(n):
-            s += alike(shares, j) * load(matrix, j * WIDE + q)
-        store(out, q, s)
+    q = 0
+    while q < n:  # up to three sums abreast, for each waits for what it was
+        a, b, c = spread(ZERO), spread(ZERO), spread(ZERO)
+        if n - q > 2 * LANES:
+            for j in range(n):
+                f, o = alike(shares, j), j * WIDE + q
+                a += f * load(matrix, o)
+                b += f * load(matrix, o + LANES)
+                c += f * load(matrix, o + 2 * LANES)
+            store(out, q, a)
+            store(out, q + LANES, b)
+            store(out, q + 2 * LANES, c)
+            q += 3 * LANES
+        elif n - q > LANES:
+            for j in range(n):
+                f, o = alike(shares, j), j * WIDE + q
+                a += f * load(matrix, o)
+                b += f * load(matrix, o + LANES)
+            store(out, q, a)
+            store(out, q + LANES, b)
+            q += 2 * LANES
+        else:
+            for j in range(n):
+                a += alike(shares, j) * load(matrix, j * WIDE + q)
+            store(out, q, a)
+            q += LANES
 
 
 @part(FAST)
@@ -363,6 +395,7 @@ def estimate(noisy, guide, layout, grid, moves, chosen, noise, trust, sums, weig
     which, corners = np.zeros(size + 3, np.int64), np.zeros(GROUP, np.int64)
     live = np.zeros(channels, np.bool_)
     gains, by = np.ones(size, np.float32), np.float32(1)
+    root = np.sqrt(content * np.float32(1 / (GROUP - 1)))
     worth = ZERO  # counts against the noise where that is strongest
     for k in range(size):
         worth = max(worth, least * least * cov[k, k])
@@ -389,9 +422,9 @@ def estimate(noisy, guide, layout, grid, moves, chosen, noise, trust, sums, weig
                     gather(noisy[c * apart : (c + 1) * apart], stride, corners, y, 16 * c)
             if not own:
                 remix(y, to_group)
-            _aside(g, n, which, mean, active, off)
-            trace = _filter(n, which, active, cov, gains, white, content, left, away, scratch)
-            _aside(y, n, which, mean, aside, off)
+            _aside(g, n, which, mean, root, active, off)
+            trace = _filter(n, which, active, cov, gains, white, left, away, scratch)
+            _aside(y, n, which, mean, np.float32(1), aside, off)
             _settle(n, away, left, off, which, mean, scratch)
             _together(n, which, aside, away, mean, live, y)
             if not own:
