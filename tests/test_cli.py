@@ -66,6 +66,7 @@ def test_steps(run: Run) -> None:
     assert "give_back = 0 %" in run("steps")[1]
 
 
+@pytest.mark.slow
 def test_clean_writes_what_the_core_computes(run: Run, file: Path, tmp_path: Path) -> None:
     out = tmp_path / "out.tif"
     step = ["--step", "noise:luminance=0.8,colour=1.2", "--step", "edge-sharpen:amount=2"]
@@ -78,6 +79,7 @@ def test_clean_writes_what_the_core_computes(run: Run, file: Path, tmp_path: Pat
     assert np.array_equal(tifffile.imread(out), expected)
 
 
+@pytest.mark.slow
 def test_clean_without_recipe_or_step_uses_what_is_suggested(run: Run, file: Path, tmp_path: Path) -> None:
     _, text, err = run("clean", file, "--out", tmp_path / "a.tif", "--json")
     found = json.loads(text)["results"][0]
@@ -104,6 +106,7 @@ def test_clean_with_a_recipe(run: Run, file: Path, tmp_path: Path) -> None:
     assert "“moon-dust” was left out" in err
 
 
+@pytest.mark.slow
 def test_into_a_folder_name_format_and_depth_stay(run: Run, file: Path, tmp_path: Path) -> None:
     write(tmp_path, "card.jpg", jpeg())
     code, *_ = run("clean", file, tmp_path / "card.jpg", "--out", tmp_path / "done")
@@ -112,6 +115,7 @@ def test_into_a_folder_name_format_and_depth_stay(run: Run, file: Path, tmp_path
     assert open_picture(tmp_path / "done" / "card.jpg").source.format == "JPEG"
 
 
+@pytest.mark.slow
 def test_the_input_is_never_written_over_unless_asked(run: Run, file: Path, tmp_path: Path) -> None:
     before = file.read_bytes()
     code, _, err = run("clean", file, "--out", file)
@@ -125,6 +129,7 @@ def test_the_input_is_never_written_over_unless_asked(run: Run, file: Path, tmp_
     assert file.read_bytes() != before
 
 
+@pytest.mark.slow
 def test_one_bad_file_of_several_does_not_stop_the_rest(run: Run, file: Path, tmp_path: Path) -> None:
     bad = write(tmp_path, "bad.tif", file.read_bytes()[:5000])
     code, out, err = run("clean", bad, tmp_path / "gone.tif", file, "--out", tmp_path / "done", "--json")
@@ -135,6 +140,7 @@ def test_one_bad_file_of_several_does_not_stop_the_rest(run: Run, file: Path, tm
     assert sorted(p.name for p in (tmp_path / "done").iterdir()) == ["lamp.tif"]
 
 
+@pytest.mark.slow
 def test_verdict(run: Run, file: Path, tmp_path: Path, truth: np.ndarray) -> None:
     run("clean", file, "--out", tmp_path / "out.tif")
     save_picture(from_array(np.rint(truth * 65535).astype(np.uint16)), tmp_path / "truth.tif")
@@ -183,6 +189,7 @@ def test_missing_files_and_a_damaged_recipe_are_exit_code_1(run: Run, file: Path
     assert not (tmp_path / "o.tif").exists()
 
 
+@pytest.mark.slow
 def test_no_half_written_output_on_a_full_disk(
     run: Run, file: Path, tmp_path: Path, full_disk: Callable[[], None], left_behind: Callable[[], list[str]]
 ) -> None:
@@ -206,6 +213,7 @@ def test_demo_data(run: Run, tmp_path: Path, small_demo: None) -> None:
     assert "the folder could not be made" in err
 
 
+@pytest.mark.slow
 def test_the_program_starts_by_itself() -> None:
     found = subprocess.run([sys.executable, "-m", "dustpan", "--version"], capture_output=True, text=True, check=False)
     assert (found.returncode, found.stdout.split()[0]) == (0, "dustpan")
@@ -248,6 +256,7 @@ def test_a_picture_that_a_step_cannot_work_on_does_not_end_the_run(
     assert results[1]["out"] == str(tmp_path / "out" / "lamp.tif")
 
 
+@pytest.mark.slow
 def test_stars_are_found(run: Run, tmp_path: Path) -> None:
     rng = np.random.default_rng(3)
     sky = 0.08 + 0.01 * rng.standard_normal((300, 400))
@@ -271,12 +280,14 @@ def test_stars_are_found(run: Run, tmp_path: Path) -> None:
     assert "stars" in err
 
 
+@pytest.mark.slow
 def test_nothing_found_is_an_ordinary_answer(run: Run, file: Path) -> None:
     code, out, _ = run("find", file, "--json")
     assert code == 0
     assert json.loads(out)["found"]["stars"] == {"count": 0, "hits": [], "scores": [], "unit": "σ above the sky"}
 
 
+@pytest.mark.slow
 def test_values_can_be_said_to_be_scene_linear(run: Run, tmp_path: Path) -> None:
     from dustpan.core.colour import decode, encode
     from tests.scenes import desk, noisy_b
@@ -301,6 +312,7 @@ def test_values_can_be_said_to_be_scene_linear(run: Run, tmp_path: Path) -> None
 ODD = "la\nmp\x1b[31m.tif"
 
 
+@pytest.mark.slow
 def test_control_characters_in_a_name_are_shown_escaped(run: Run, file: Path, tmp_path: Path) -> None:
     odd = file.rename(tmp_path / ODD)
     said = [run("measure", odd), run("clean", odd, "-o", tmp_path / "out.tif"), run("verdict", odd, odd)]
@@ -313,6 +325,7 @@ def test_control_characters_in_a_name_are_shown_escaped(run: Run, file: Path, tm
     assert said[1][0] == 0
 
 
+@pytest.mark.slow
 def test_a_name_that_is_not_utf_8_works_to_the_end(run: Run, file: Path, tmp_path: Path) -> None:
     odd = file.rename(tmp_path / b"la\xffmp.tif".decode("utf-8", "surrogateescape"))
     target = tmp_path / b"out\xfe.tif".decode("utf-8", "surrogateescape")
@@ -320,6 +333,7 @@ def test_a_name_that_is_not_utf_8_works_to_the_end(run: Run, file: Path, tmp_pat
     assert target.exists()
 
 
+@pytest.mark.slow
 def test_any_failure_of_one_file_ends_that_file_only(
     run: Run, file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -355,6 +369,7 @@ def test_a_mask_is_written_as_a_grey_picture(run: Run, file: Path, tmp_path: Pat
     assert run("mask", file, "@moon", "--out", apart)[0] == 2
 
 
+@pytest.mark.slow
 def test_a_step_is_limited_on_the_command_line(run: Run, file: Path, tmp_path: Path) -> None:
     out = tmp_path / "out.tif"
     step = "noise:luminance=1,opacity=0.5 @gradient:ends=20/40;60/40 -ellipse:x=30,y=20,across=10,down=10"
@@ -399,6 +414,7 @@ def test_a_defect_map_is_written_and_used(run: Run, tmp_path: Path) -> None:
     assert run("find", str(dark), "--step", "stripes", "--map", str(map_file))[0] != 0
 
 
+@pytest.mark.slow
 def test_a_batch_says_what_it_would_write_does_it_and_is_gone_on_with(run: Run, file: Path, tmp_path: Path) -> None:
     out, torn = tmp_path / "done", tmp_path / "torn.tif"
     whole = file.read_bytes()

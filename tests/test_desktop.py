@@ -49,6 +49,7 @@ def test_another_shell_is_refused() -> None:
         completion("tcsh")
 
 
+@pytest.mark.slow
 def test_what_is_installed_is_taken_out_again_and_nothing_else(home: Path) -> None:
     mine = home / ".local" / "share" / "applications" / "mine.desktop"
     mine.parent.mkdir(parents=True)

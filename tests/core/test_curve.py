@@ -57,6 +57,7 @@ def test_noise_of_light_is_what_it_is_on_any_curve(curve: Curve) -> None:
     assert sigma == pytest.approx(stored.std(0), rel=0.02)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("curve", [gamma(1.8), LINEAR], ids=lambda c: c.name)
 def test_a_print_is_measured_on_the_pictures_own_curve(curve: Curve) -> None:
     light = decode(desk()) / 4
@@ -106,6 +107,7 @@ def linear_file(tmp_path: Path) -> Path:
     return path
 
 
+@pytest.mark.slow
 def test_a_scene_linear_file_is_encoded_at_the_door_and_keeps_its_numbers(linear_file: Path, tmp_path: Path) -> None:
     picture = open_picture(linear_file)
     stored = tifffile.imread(linear_file)
@@ -117,6 +119,7 @@ def test_a_scene_linear_file_is_encoded_at_the_door_and_keeps_its_numbers(linear
     assert np.array_equal(tifffile.imread(tmp_path / "off.tif"), stored)
 
 
+@pytest.mark.slow
 def test_it_goes_through_noise_and_comes_out_scene_linear(linear_file: Path, tmp_path: Path) -> None:
     picture = open_picture(linear_file)
     with Renderer(picture) as r:
@@ -136,6 +139,7 @@ def test_it_goes_through_noise_and_comes_out_scene_linear(linear_file: Path, tmp
     assert np.array_equal(again.as_stored(), out)
 
 
+@pytest.mark.slow
 def test_it_is_seen_as_an_encoded_picture_of_it_would_be(linear_file: Path, tmp_path: Path) -> None:
     picture = open_picture(linear_file)
     words = packed(picture.for_screen(picture.pixels), picture.metadata.icc)

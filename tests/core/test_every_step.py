@@ -86,6 +86,7 @@ def moved(step: Step) -> list[Step]:
     return found
 
 
+@pytest.mark.slow
 @EVERY
 def test_a_slider_gives_what_a_new_look_gives(kind: StepKind, pictures: dict[Kind, Picture]) -> None:
     """What is kept of the stages before is gone on from, and that is not seen."""
@@ -147,6 +148,7 @@ def test_idle_off_or_invisible_hands_on_the_very_samples(kind: StepKind, picture
                 assert np.array_equal(r.render(Sweep((one,))), picture.pixels)
 
 
+@pytest.mark.slow
 @EVERY
 def test_it_does_something_and_keeps_the_size(kind: StepKind, pictures: dict[Kind, Picture]) -> None:
     for picture in fitting(kind, pictures):
@@ -159,6 +161,7 @@ def test_it_does_something_and_keeps_the_size(kind: StepKind, pictures: dict[Kin
         assert changed or nothing_found or (kind.id in OF_COLOUR and picture.kind is Kind.MONO)
 
 
+@pytest.mark.slow
 @EVERY
 def test_its_bytes_do_not_depend_on_cut_threads_or_order(
     kind: StepKind, pictures: dict[Kind, Picture], monkeypatch: pytest.MonkeyPatch
@@ -178,6 +181,7 @@ def test_its_bytes_do_not_depend_on_cut_threads_or_order(
         monkeypatch.undo()
 
 
+@pytest.mark.slow
 @EVERY
 def test_a_draft_is_there_at_any_scale_and_leaves_nothing_behind(kind: StepKind, pictures: dict[Kind, Picture]) -> None:
     whole = Region(0, 0, *SIZE)
@@ -212,6 +216,7 @@ def test_it_refuses_the_kinds_that_it_does_not_take(kind: StepKind) -> None:
 DARK = np.zeros((8, 8), np.float32)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", [k for k in STEPS if finder_of(k)], ids=lambda k: k.id)
 def test_what_it_finds_can_be_asked_for(kind: StepKind, pictures: dict[Kind, Picture]) -> None:
     finder = finder_of(kind)

@@ -30,6 +30,7 @@ def test_there_is_a_second_language() -> None:
     assert OTHERS
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("code", OTHERS)
 def test_every_text_is_translated_and_nothing_else(code: str, request: pytest.FixtureRequest) -> None:
     """What has no translation yet is only told, but for a release (``--release``)."""

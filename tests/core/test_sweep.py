@@ -46,6 +46,7 @@ def sweeps(draw: st.DrawFn) -> Sweep:
     return Sweep(tuple(steps))
 
 
+@pytest.mark.slow
 @given(sweeps())
 def test_a_sweep_survives_its_json(sweep: Sweep) -> None:
     assert sweep_from_json(json.loads(json.dumps(sweep.as_json()))) == sweep

@@ -49,6 +49,7 @@ def folder(light: np.ndarray, tmp_path_factory: pytest.TempPathFactory) -> Path:
     return made
 
 
+@pytest.mark.slow
 def test_the_scene_is_the_same_each_time_on_any_number_of_threads(light: np.ndarray) -> None:
     assert np.array_equal(keepers_desk.render(**SIZE, threads=1), light)
 
@@ -64,6 +65,7 @@ def test_the_scene_looks_like_a_photograph_by_lamplight(light: np.ndarray) -> No
     assert light[..., 0].mean() > 1.3 * light[..., 2].mean()  # a warm lamp
 
 
+@pytest.mark.slow
 def test_pictures_have_the_noise_that_they_promise(folder: Path) -> None:
     tif, jpg, truth = (
         open_picture(folder / n) for n in ("keepers-desk.tif", "keepers-desk.jpg", "truth/keepers-desk-truth.tif")
@@ -111,6 +113,7 @@ def test_scenes_are_the_same_each_time(scene: ModuleType) -> None:
     assert a.min() >= 0
 
 
+@pytest.mark.slow
 def test_demo_data_is_made_once_and_never_left_half_made(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_demo: None
 ) -> None:

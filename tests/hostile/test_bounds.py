@@ -108,6 +108,7 @@ def test_a_pipe_beside_a_picture_stops_nobody(run: Run, shot: Path, tmp_path: Pa
     assert run(*words, "--recipe", tmp_path / "map.json")[0] == 1
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "text", ["[" * 100_000, "[]" * 5, "[" + "[]," * 1_100_000 + "0]", '{"a":' * 100, "1" * 400, "\x00", '"' * 99_999]
 )
@@ -123,6 +124,7 @@ def test_json_that_makes_sense_is_read() -> None:
         parse_json(json.dumps("x" * 5_000_000))
 
 
+@pytest.mark.slow
 def test_a_sweep_of_brackets_takes_no_memory(shot: Path, tmp_path: Path) -> None:
     hungry = tmp_path / "hungry.json"
     hungry.write_text('{"dustpan_sweep": 1, "steps": [' + "[]," * 8_000_000 + "0]}")
@@ -188,6 +190,7 @@ def test_results_are_never_sources(tmp_path: Path, spelled: str) -> None:
     assert [p.name for p in pictures_in([folder], Path(spelled.format(folder)))] == ["a.tif"]
 
 
+@pytest.mark.slow
 def test_watching_the_folder_of_the_results_ends(tmp_path: Path) -> None:
     from dustpan.core.batch.here import Here
     from dustpan.core.batch.journal import Journal
@@ -251,6 +254,7 @@ def test_a_folder_that_goes_while_it_is_looked_at_is_passed_over(
     assert [p.name for p in pictures_in([tmp_path / "in"], tmp_path / "out")] == ["b.tif", "a.tif"]
 
 
+@pytest.mark.slow
 def test_a_sweep_of_the_window_can_be_as_large_as_painting_makes_it(tmp_path: Path) -> None:
     points = " ".join(f"{n % 900}/{n % 700}" for n in range(90_000))
     path = sweep_file(tmp_path / "painted.json", masked([{"size": 20, "points": points}] * 8)["steps"])

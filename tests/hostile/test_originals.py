@@ -120,6 +120,7 @@ MAY = {  # what writes without the door, and why that is no path that somebody t
 }  # fmt: skip
 
 
+@pytest.mark.slow
 def test_no_module_writes_but_through_the_door() -> None:
     found = set()
     for path in SOURCE.rglob("*.py"):

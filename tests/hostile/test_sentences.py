@@ -172,6 +172,7 @@ def test_a_scheduler_that_is_none(run: Run, shot: Path, tmp_path: Path) -> None:
     assert "scheduler" in said
 
 
+@pytest.mark.slow
 def test_one_json_object_whatever_libraries_print(shot: Path, tmp_path: Path) -> None:
     script = (
         "import sys, os\nsys.argv = ['dustpan', 'mask', sys.argv[1], '@edges', '--out', sys.argv[2], '--json']\n"
@@ -185,6 +186,7 @@ def test_one_json_object_whatever_libraries_print(shot: Path, tmp_path: Path) ->
     assert "libtiff: warning" in found.stderr
 
 
+@pytest.mark.slow
 def test_workers_notice_that_whoever_began_them_is_gone(tmp_path: Path) -> None:
     script = (
         "import os, time\nfrom dustpan.core.batch.processes import Processes\nfrom dustpan.core.jobs.one import Task\n"
@@ -221,6 +223,7 @@ def test_deep_preferences_are_the_defaults(tmp_path: Path, monkeypatch: pytest.M
     assert load_preferences() == Preferences()
 
 
+@pytest.mark.slow
 def test_a_recipe_of_nested_lists_ends_in_a_sentence(shot: Path, tmp_path: Path) -> None:
     recipe = tmp_path / "deep.recipe.json"
     recipe.write_text('{"dustpan_recipe": 1, "name": "x", "sweep": ' + "[" * 300 + "]" * 300 + "}")

@@ -35,6 +35,7 @@ def chip(bench: Bench, name: str) -> str:
     return next(c.summary.text() for c in bench.window.bench.sweep_line.chips if c.name.text() == name)
 
 
+@pytest.mark.slow
 def test_hits_are_counted_listed_and_stepped_through(bench: Bench, frame: Path) -> None:
     bench.open(frame)
     w = bench.window
@@ -59,6 +60,7 @@ def test_hits_are_counted_listed_and_stepped_through(bench: Bench, frame: Path) 
     assert w.state.hit == 3
 
 
+@pytest.mark.slow
 def test_one_is_put_back_taken_again_and_one_is_added_by_click(bench: Bench, frame: Path) -> None:
     bench.open(frame)
     w = bench.window
@@ -88,6 +90,7 @@ def test_one_is_put_back_taken_again_and_one_is_added_by_click(bench: Bench, fra
     assert chip(bench, "Hot pixels") == "12 found"
 
 
+@pytest.mark.slow
 def test_the_threshold_is_a_handle_and_is_kept_with_the_sweep(bench: Bench, frame: Path) -> None:
     bench.open(frame)
     w = bench.window
@@ -104,6 +107,7 @@ def test_the_threshold_is_a_handle_and_is_kept_with_the_sweep(bench: Bench, fram
     assert load_sweep(beside(frame)).steps[0].params == w.document.sweep.steps[0].params
 
 
+@pytest.mark.slow
 def test_nothing_found_is_an_answer(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.window.bench.editing.add_step("hot-pixels")
@@ -115,6 +119,7 @@ def test_nothing_found_is_an_answer(bench: Bench, lamp: Path) -> None:
     assert chip(bench, "Stripes") == "nothing proven"
 
 
+@pytest.mark.slow
 def test_a_raw_is_repaired_before_it_is_developed(bench: Bench, striped: Path) -> None:
     bench.open(striped)
     w = bench.window
@@ -129,6 +134,7 @@ def test_a_raw_is_repaired_before_it_is_developed(bench: Bench, striped: Path) -
     assert [s.name for s in w.document.reference.steps] == ["Develop"]
 
 
+@pytest.mark.slow
 def test_a_coarse_jpeg_is_cleaned_and_a_good_one_is_told(bench: Bench, tmp_path: Path) -> None:
     path = tmp_path / "card.jpg"
     Image.fromarray(np.rint(desk()[:200, :240] * 255).astype(np.uint8)).save(path, quality=40)
@@ -152,6 +158,7 @@ def test_a_coarse_jpeg_is_cleaned_and_a_good_one_is_told(bench: Bench, tmp_path:
     assert np.array_equal(bench.canvas_pixels(), before)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", ["own.json", "own.fits"])
 def test_a_defect_map_is_saved_and_used_on_another_picture(bench: Bench, frame: Path, name: str) -> None:
     bench.open(frame)
@@ -187,6 +194,7 @@ def told(bench: Bench) -> str:
     return notice.text.text() if notice.isVisible() else ""
 
 
+@pytest.mark.slow
 def test_what_could_be_repaired_is_said_on_opening_and_done_when_asked(bench: Bench, frame: Path) -> None:
     bench.open(frame)
     w = bench.window
@@ -207,11 +215,13 @@ def test_what_could_be_repaired_is_said_on_opening_and_done_when_asked(bench: Be
     assert told(bench) == ""  # its own sweep says what is wanted
 
 
+@pytest.mark.slow
 def test_a_good_picture_is_opened_without_a_word(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     assert told(bench) == ""
 
 
+@pytest.mark.slow
 def test_a_change_goes_before_looking_for_repairs(bench: Bench, frame: Path) -> None:
     bench.window.open_files([frame])
     bench.bot.waitUntil(lambda: bench.window.document is not None, timeout=20_000)
@@ -224,6 +234,7 @@ def test_a_change_goes_before_looking_for_repairs(bench: Bench, frame: Path) -> 
     assert w.document.sweep.steps[0].params.luminance == 1.2
 
 
+@pytest.mark.slow
 def test_the_stair_is_repaired_looked_through_exported_and_opened_again(
     bench: Bench, striped: Path, tmp_path: Path
 ) -> None:

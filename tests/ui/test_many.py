@@ -40,6 +40,7 @@ def choose(view: RecipesView, name: str) -> None:
     view.list.setCurrentRow([s.name for s in view.shelved].index(name))
 
 
+@pytest.mark.slow
 def test_a_sweep_is_kept_named_and_used_on_another_picture(bench: Bench, lamp: Path, evening: Path) -> None:
     bench.open(lamp)
     bench.type_value("luminance", "0.6")
@@ -80,6 +81,7 @@ def test_a_sweep_is_kept_named_and_used_on_another_picture(bench: Bench, lamp: P
     assert bench.window.document.sweep.steps[0].params.luminance == 1.0
 
 
+@pytest.mark.slow
 def test_recipes_are_searched_doubled_described_deleted_and_put_back(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_R)
@@ -100,6 +102,7 @@ def test_recipes_are_searched_doubled_described_deleted_and_put_back(bench: Benc
     assert view.list.count() == shipped + 1
 
 
+@pytest.mark.slow
 def test_a_chain_is_one_entry_opened_when_wanted(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_R)
@@ -147,6 +150,7 @@ def plan(bench: Bench, view: BatchView) -> None:
         view.show_plan()
 
 
+@pytest.mark.slow
 def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
     bench.open(lamp)
     out = tmp_path / "out"
@@ -170,6 +174,7 @@ def test_many_are_done_while_the_bench_is_used(bench: Bench, lamp: Path, evening
     assert bench.window.document.sweep.steps[0].params.luminance == 0.8
 
 
+@pytest.mark.slow
 def test_the_bytes_are_those_of_the_window(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     bench.open(lamp)
     view = batch(bench, lamp, tmp_path / "out")
@@ -184,6 +189,7 @@ def test_the_bytes_are_those_of_the_window(bench: Bench, lamp: Path, tmp_path: P
     assert (tmp_path / "out" / "lamp.tif").read_bytes() == (tmp_path / "window.tif").read_bytes()
 
 
+@pytest.mark.slow
 def test_failures_are_listed_first_and_retried_alone(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
     whole = (evening / "shot 1.png").read_bytes()
     (evening / "shot 1.png").write_bytes(whole[:1000])
@@ -202,6 +208,7 @@ def test_failures_are_listed_first_and_retried_alone(bench: Bench, lamp: Path, e
     assert view.again.isHidden()
 
 
+@pytest.mark.slow
 def test_a_batch_is_cancelled_and_gone_on_with(
     bench: Bench, lamp: Path, evening: Path, tmp_path: Path, answer: Callable
 ) -> None:
@@ -229,6 +236,7 @@ def test_a_batch_is_cancelled_and_gone_on_with(
     assert unfinished(out) is None
 
 
+@pytest.mark.slow
 def test_a_folder_is_watched_until_it_is_cancelled(bench: Bench, lamp: Path, evening: Path, tmp_path: Path) -> None:
     bench.open(lamp)
     card, out = tmp_path / "card", tmp_path / "out"
@@ -245,6 +253,7 @@ def test_a_folder_is_watched_until_it_is_cancelled(bench: Bench, lamp: Path, eve
     bench.bot.waitUntil(lambda: not view.run.running and not view.begin.isHidden(), timeout=5_000)
 
 
+@pytest.mark.slow
 def test_three_hundred_pictures_are_shown_at_once(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     folder = tmp_path / "many"
     folder.mkdir()
@@ -257,6 +266,7 @@ def test_three_hundred_pictures_are_shown_at_once(bench: Bench, lamp: Path, tmp_
     assert view.table.item(299, 0).text() == "299.png"
 
 
+@pytest.mark.slow
 def test_pictures_begin_with_a_recipe_by_rule(bench: Bench, lamp: Path, evening: Path) -> None:
     w = bench.window
     paths = {s.name: str(s.path) for s in w.shelf.found()}

@@ -94,6 +94,7 @@ class Stamp(Tool):
         self.said.append("paint")
 
 
+@pytest.mark.slow
 def test_a_canvas_tool_takes_hold_before_panning_and_nowhere_else(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     canvas: Canvas = bench.window.bench.canvas
@@ -144,6 +145,7 @@ class Namesakes(Params):
     opacity: float = number(30, 0, 100, label="Opacity", unit="%", help="Its own as well.")
 
 
+@pytest.mark.slow
 def test_a_parameter_may_have_any_name(bench: Bench, lamp: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Even that of what all steps have, or of a handle on another step's chart."""
     kind = replace(PEAK, id="namesakes", params=Namesakes, hits=None, stages=(Stage("same", _same),), facts=_no_facts)

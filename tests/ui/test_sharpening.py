@@ -40,6 +40,7 @@ def handle(bench: Bench, name: str) -> QPoint:
     return style.subControlRect(QStyle.ComplexControl.CC_Slider, option, part, slider).center()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("id", ["deblur", "edge-sharpen", "fine-detail", "local-contrast", "soften"])
 def test_each_step_is_added_and_changes_what_is_seen(bench: Bench, soft: Path, id: str) -> None:
     bench.open(soft)
@@ -56,6 +57,7 @@ def test_each_step_is_added_and_changes_what_is_seen(bench: Bench, soft: Path, i
     assert (bench.canvas_pixels() == before).all()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("id", "control"), [("fine-detail", "radius"), ("edge-sharpen", "threshold")])
 def test_what_a_step_works_with_is_seen_while_a_control_is_held(
     bench: Bench, soft: Path, id: str, control: str
@@ -80,6 +82,7 @@ def test_what_a_step_works_with_is_seen_while_a_control_is_held(
     assert np.abs(bench.canvas_pixels().astype(int) - result).mean() < np.abs(held.astype(int) - result).mean() / 4
 
 
+@pytest.mark.slow
 def test_a_key_shows_the_layer_and_lets_it_go(bench: Bench, soft: Path) -> None:
     bench.open(soft)
     w = bench.window
@@ -98,6 +101,7 @@ def test_a_key_shows_the_layer_and_lets_it_go(bench: Bench, soft: Path) -> None:
     assert w.document.verdict == verdict
 
 
+@pytest.mark.slow
 def test_the_blur_is_charted_and_its_handle_says_how_far(bench: Bench, soft: Path) -> None:
     bench.open(soft)
     w = bench.window
@@ -134,6 +138,7 @@ def test_sharpening_is_suggested_and_explained(bench: Bench, soft: Path) -> None
     assert w.document.history.undo_name == "suggested sharpening"
 
 
+@pytest.mark.slow
 def test_tones_squared_are_one_click_away(bench: Bench, soft: Path) -> None:
     bench.open(soft)
     w = bench.window
@@ -147,6 +152,7 @@ def test_tones_squared_are_one_click_away(bench: Bench, soft: Path) -> None:
     assert part.params.squared
 
 
+@pytest.mark.slow
 def test_an_export_is_made_smaller_sharpened_and_previewed(bench: Bench, soft: Path, tmp_path: Path) -> None:
     bench.open(soft)
     w = bench.window

@@ -52,6 +52,7 @@ def picture_point(bench: Bench, y: int, x: int) -> QPoint:
     return QPointF((ox + (x + 0.5) * canvas.zoom) / r, (oy + (y + 0.5) * canvas.zoom) / r).toPoint()
 
 
+@pytest.mark.slow
 def test_a_raw_is_pushed_cleaned_and_exported_as_the_command_line_does(bench: Bench, stair: Path) -> None:
     bench.open(stair)
     w = bench.window
@@ -78,6 +79,7 @@ def test_a_raw_is_pushed_cleaned_and_exported_as_the_command_line_does(bench: Be
     assert np.array_equal(shown(bench), to_samples(open_picture(out).pixels, Depth.EIGHT))
 
 
+@pytest.mark.slow
 def test_white_is_picked_on_the_picture_and_can_be_taken_back(bench: Bench, stair: Path) -> None:
     bench.open(stair)
     w = bench.window
@@ -99,6 +101,7 @@ def test_white_is_picked_on_the_picture_and_can_be_taken_back(bench: Bench, stai
     assert w.document.sweep.steps[0].params.white == "set"
 
 
+@pytest.mark.slow
 def test_something_too_dark_for_a_colour_is_told(bench: Bench, tmp_path: Path) -> None:
     taken = Exposure(3000)
     dark = write(tmp_path, "dark.dng", mosaic_dng(counts(seen(np.zeros((120, 160, 3)), taken), taken, 2), shot(taken)))
@@ -119,6 +122,7 @@ def test_a_preview_is_there_before_anything_is_developed(bench: Bench, stair: Pa
     assert np.abs(shown(bench).astype(float) - preview).mean() < 12
 
 
+@pytest.mark.slow
 def test_an_order_that_cannot_work_is_told_and_nothing_is_lost(bench: Bench, stair: Path) -> None:
     bench.open(stair)
     bench.window.bench.editing.move_step(1, 0)
@@ -129,6 +133,7 @@ def test_an_order_that_cannot_work_is_told_and_nothing_is_lost(bench: Bench, sta
     assert bench.names() == ["Develop", "Noise"]
 
 
+@pytest.mark.slow
 def test_controls_that_can_do_nothing_say_why(bench: Bench, tmp_path: Path, sky: Path) -> None:
     bare = write(tmp_path, "bare.dng", mosaic_dng(None, replace(shot(Exposure()), pattern=((0,),), matrix=None)))
     bench.open(bare)
@@ -143,6 +148,7 @@ def test_controls_that_can_do_nothing_say_why(bench: Bench, tmp_path: Path, sky:
     assert not bench.window.bench.tray.rows["colour"].box.isEnabled()
 
 
+@pytest.mark.slow
 def test_controls_of_a_typed_blur_wait_until_one_is_typed(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.window.bench.editing.add_step("deblur")
@@ -157,6 +163,7 @@ def test_controls_of_a_typed_blur_wait_until_one_is_typed(bench: Bench, lamp: Pa
     assert usable == {"measured": [False, False], "disc": [True, False], "directional": [True, True]}
 
 
+@pytest.mark.slow
 def test_a_frame_opens_brightened_and_is_judged_applied_and_saved(bench: Bench, sky: Path) -> None:
     bench.open(sky)
     w = bench.window
@@ -183,6 +190,7 @@ def test_a_frame_opens_brightened_and_is_judged_applied_and_saved(bench: Bench, 
     assert load_sweep(beside(sky)).steps[1].name == "Tone"
 
 
+@pytest.mark.slow
 def test_how_a_picture_is_looked_at_is_remembered_with_it(bench: Bench, sky: Path) -> None:
     bench.open(sky)
     w = bench.window
@@ -215,6 +223,7 @@ def test_a_render_opens_with_an_exposure_for_viewing(bench: Bench, tmp_path: Pat
     assert w.state.look.setting == -3
 
 
+@pytest.mark.slow
 def test_of_several_images_one_is_asked_for_once(bench: Bench, tmp_path: Path) -> None:
     held = io.BytesIO()
     rng = np.random.default_rng(1)
@@ -239,6 +248,7 @@ def test_of_several_images_one_is_asked_for_once(bench: Bench, tmp_path: Path) -
     assert w.files.opened_as is dialog  # not asked again
 
 
+@pytest.mark.slow
 def test_a_frame_can_be_opened_as_a_mosaic(bench: Bench, sky: Path) -> None:
     bench.open(sky)
     w = bench.window
@@ -251,6 +261,7 @@ def test_a_frame_can_be_opened_as_a_mosaic(bench: Bench, sky: Path) -> None:
     assert bench.names() == ["Develop", "Noise"]
 
 
+@pytest.mark.slow
 def test_a_file_dropped_on_the_window_is_known_by_its_content(bench: Bench, stair: Path) -> None:
     renamed = stair.with_name("renamed.jpg")
     renamed.write_bytes(stair.read_bytes())

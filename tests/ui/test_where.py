@@ -60,6 +60,7 @@ def stroke(bench: Bench, *places: tuple[float, float]) -> None:
     bench.wait()
 
 
+@pytest.mark.slow
 def test_the_step_is_painted_away_in_three_actions(where: Bench) -> None:
     w = where.window
     cleaned = where.canvas_pixels()
@@ -77,6 +78,7 @@ def test_the_step_is_painted_away_in_three_actions(where: Bench) -> None:
     assert "brush stroke 1" in w.menus.undo.text()
 
 
+@pytest.mark.slow
 def test_noise_in_three_strengths_is_painted_in_seven_actions(bench: Bench, lamp: Path) -> None:
     """Half of it everywhere, all of it where it is painted, none on what is painted away."""
     bench.open(lamp)
@@ -106,6 +108,7 @@ def test_noise_in_three_strengths_is_painted_in_seven_actions(bench: Bench, lamp
     assert np.array_equal(d.renderer.render(d.sweep)[away], d.picture.pixels[away])
 
 
+@pytest.mark.slow
 def test_a_second_noise_after_a_whole_one_says_that_nothing_is_left(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -116,6 +119,7 @@ def test_a_second_noise_after_a_whole_one_says_that_nothing_is_left(bench: Bench
     assert 0 not in w.bench.state.warnings
 
 
+@pytest.mark.slow
 def test_only_the_smooth_parts_in_two_actions(where: Bench) -> None:
     offer(where, "Smooth parts")
     part = where.window.document.sweep.steps[0].where.parts[0]
@@ -123,6 +127,7 @@ def test_only_the_smooth_parts_in_two_actions(where: Bench) -> None:
     assert 0.05 < mask_of(where).mean() < 0.99
 
 
+@pytest.mark.slow
 def test_strokes_erase_go_straight_and_are_undone_one_by_one(where: Bench) -> None:
     w = where.window
     offer(where, "Brush")
@@ -148,6 +153,7 @@ def test_strokes_erase_go_straight_and_are_undone_one_by_one(where: Bench) -> No
     assert len(w.document.sweep.steps[0].where.parts[0].params.strokes) == 1
 
 
+@pytest.mark.slow
 def test_the_brush_follows_keys_and_its_controls(where: Bench) -> None:
     w = where.window
     offer(where, "Brush")
@@ -166,6 +172,7 @@ def test_the_brush_follows_keys_and_its_controls(where: Bench) -> None:
     assert mask_of(where).max() == pytest.approx(0.5, abs=0.01)
 
 
+@pytest.mark.slow
 def test_the_pressure_of_a_pen_makes_the_brush_narrower(where: Bench) -> None:
     w = where.window
     offer(where, "Brush")
@@ -189,6 +196,7 @@ def test_the_pressure_of_a_pen_makes_the_brush_narrower(where: Bench) -> None:
     assert light < 0.5 * (mask_of(where) > 0.5).sum()
 
 
+@pytest.mark.slow
 def test_an_ellipse_is_dragged_by_its_handles_and_typed(where: Bench) -> None:
     w = where.window
     offer(where, "Ellipse")
@@ -210,6 +218,7 @@ def test_an_ellipse_is_dragged_by_its_handles_and_typed(where: Bench) -> None:
     assert mask_of(where)[round(turned.y), round(turned.x)] == 1
 
 
+@pytest.mark.slow
 def test_a_gradient_has_two_lines(where: Bench) -> None:
     w = where.window
     offer(where, "Gradient")
@@ -223,6 +232,7 @@ def test_a_gradient_has_two_lines(where: Bench) -> None:
     assert mask[-2].max() == 0
 
 
+@pytest.mark.slow
 def test_parts_are_joined_in_a_sentence_that_can_be_changed(where: Bench) -> None:
     w, panel = where.window, where.window.bench.tray.where
     offer(where, "Tones")
@@ -257,6 +267,7 @@ def test_parts_are_joined_in_a_sentence_that_can_be_changed(where: Bench) -> Non
     assert [(p.feather, p.faded) for p in w.document.sweep.steps[0].where.parts] == [(12, 40), (12, 40)]
 
 
+@pytest.mark.slow
 def test_colours_are_picked_with_clicks(where: Bench) -> None:
     w = where.window
     offer(where, "Colour")
@@ -268,6 +279,7 @@ def test_colours_are_picked_with_clicks(where: Bench) -> None:
     assert mask_of(where)[30, 30] > 0.5
 
 
+@pytest.mark.slow
 def test_the_mask_shows_itself_while_a_control_is_held_and_when_asked(where: Bench) -> None:
     w, panel = where.window, where.window.bench.tray.where
     offer(where, "Tones")
@@ -293,6 +305,7 @@ def test_the_mask_shows_itself_while_a_control_is_held_and_when_asked(where: Ben
     where.bot.waitUntil(lambda: canvas.overlay is not None, timeout=5000)
 
 
+@pytest.mark.slow
 def test_the_chip_says_how_much_is_covered_and_a_key_goes_to_and_fro(where: Bench) -> None:
     w = where.window
     chip = w.bench.sweep_line.chips[0]
@@ -307,6 +320,7 @@ def test_the_chip_says_how_much_is_covered_and_a_key_goes_to_and_fro(where: Benc
     assert w.bench.tray.pages.currentIndex() == 1
 
 
+@pytest.mark.slow
 def test_the_same_step_twice_with_different_masks_and_a_kept_one(where: Bench) -> None:
     w = where.window
     offer(where, "Gradient")
@@ -328,6 +342,7 @@ def test_the_same_step_twice_with_different_masks_and_a_kept_one(where: Bench) -
     assert w.bench.tray.where.rows["name"].names.currentText() == name
 
 
+@pytest.mark.slow
 def test_what_is_saved_opens_the_same_and_the_command_line_gives_the_same(where: Bench, tmp_path: Path) -> None:
     w, lamp = where.window, where.window.document.path
     offer(where, "Brush")
@@ -348,6 +363,7 @@ def test_what_is_saved_opens_the_same_and_the_command_line_gives_the_same(where:
     assert beside(lamp).stat().st_size < 20_000
 
 
+@pytest.mark.slow
 def test_parts_are_reached_and_changed_by_keys_alone(where: Bench) -> None:
     w = where.window
     where.key(Qt.Key.Key_4, CTRL | SHIFT)
@@ -368,6 +384,7 @@ def test_parts_are_reached_and_changed_by_keys_alone(where: Bench) -> None:
     assert [p.kind.id for p in w.document.sweep.steps[0].where.parts] == ["edges"]
 
 
+@pytest.mark.slow
 def test_a_step_that_makes_another_kind_cannot_be_limited(bench: Bench, striped: Path) -> None:
     bench.open(striped)
     w = bench.window
@@ -378,6 +395,7 @@ def test_a_step_that_makes_another_kind_cannot_be_limited(bench: Bench, striped:
     assert not any(s.where.parts for s in w.document.sweep.steps)
 
 
+@pytest.mark.slow
 def test_a_storm_of_strokes_leaves_memory_where_it_was(where: Bench) -> None:
     import resource
 
@@ -400,6 +418,7 @@ def test_a_storm_of_strokes_leaves_memory_where_it_was(where: Bench) -> None:
     assert not w.document.sweep.steps[0].where.parts[0].params.strokes
 
 
+@pytest.mark.slow
 def test_another_file_can_be_chosen_as_a_mask_and_a_bad_one_is_told(where: Bench, tmp_path: Path) -> None:
     for name, value in (("left", 0), ("right", 200)):
         plane = np.full((288, 400), 200 - value, np.uint8)

@@ -74,6 +74,7 @@ def test_the_demo_opens_from_the_empty_bench_with_its_sweep(
     assert np.array_equal(shown(bench), to_samples(rendered(path, sweep), Depth.EIGHT))
 
 
+@pytest.mark.slow
 def test_opening_measures_cleans_and_judges(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -85,6 +86,7 @@ def test_opening_measures_cleans_and_judges(bench: Bench, lamp: Path) -> None:
     assert np.array_equal(shown(bench), to_samples(rendered(lamp, Sweep((make_step("noise"),))), Depth.EIGHT))
 
 
+@pytest.mark.slow
 def test_open_by_drop_and_switch_between_pictures(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     card = write(tmp_path, "card.jpg", jpeg())
     data = QMimeData()
@@ -101,6 +103,7 @@ def test_open_by_drop_and_switch_between_pictures(bench: Bench, lamp: Path, tmp_
     assert len(bench.window.files.documents) == 2
 
 
+@pytest.mark.slow
 def test_a_damaged_file_is_one_sentence_and_the_rest_goes_on(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     bench.open(write(tmp_path, "cut.jpg", jpeg()[:300]))
     w = bench.window
@@ -113,6 +116,7 @@ def test_a_damaged_file_is_one_sentence_and_the_rest_goes_on(bench: Bench, lamp:
     assert w.document.name == "lamp.tif"
 
 
+@pytest.mark.slow
 def test_a_damaged_sweep_beside_the_picture_is_told_and_left_as_it_is(bench: Bench, lamp: Path) -> None:
     beside(lamp).write_text('{"dustpan_sweep": 1, "steps": 3}')
     bench.open(lamp)
@@ -121,6 +125,7 @@ def test_a_damaged_sweep_beside_the_picture_is_told_and_left_as_it_is(bench: Ben
     assert beside(lamp).read_text() == '{"dustpan_sweep": 1, "steps": 3}'
 
 
+@pytest.mark.slow
 def test_an_unknown_step_is_shown_off_with_its_reason_and_kept_on_saving(bench: Bench, lamp: Path) -> None:
     raw = {"step": "moon-dust", "version": 7, "craters": [1]}
     beside(lamp).write_text(json.dumps({"dustpan_sweep": 1, "steps": [raw, make_step("noise").as_json()]}))
@@ -169,6 +174,7 @@ def test_a_dragged_slider_renders_the_newest_value_and_is_one_undo(bench: Bench,
     assert bench.window.document.sweep == sweep
 
 
+@pytest.mark.slow
 def test_reset_returns_to_the_default(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     row = bench.window.bench.tray.rows["give_back"]
@@ -238,6 +244,7 @@ def test_opacity_and_blend(bench: Bench, lamp: Path) -> None:
 # ---------------------------------------------------------------- looking
 
 
+@pytest.mark.slow
 def test_at_100_percent_the_canvas_equals_an_8_bit_export(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_1)
@@ -249,6 +256,7 @@ def test_at_100_percent_the_canvas_equals_an_8_bit_export(bench: Bench, lamp: Pa
     assert np.array_equal(bench.canvas_pixels()[y : y + 288, x : x + 400], written)
 
 
+@pytest.mark.slow
 def test_holding_shows_the_original_and_letting_go_the_result(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_1)
@@ -266,6 +274,7 @@ def test_holding_shows_the_original_and_letting_go_the_result(bench: Bench, lamp
     assert np.array_equal(bench.canvas_pixels(), result)
 
 
+@pytest.mark.slow
 def test_the_divider_can_be_dragged(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.key(Qt.Key.Key_1)
@@ -285,6 +294,7 @@ def test_the_divider_can_be_dragged(bench: Bench, lamp: Path) -> None:
     assert canvas.view is Arrangement.SINGLE
 
 
+@pytest.mark.slow
 def test_zoom_and_pan(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     canvas = bench.window.bench.canvas
@@ -366,6 +376,7 @@ def test_the_window_exports_the_bytes_that_clean_writes(
     assert tifffile.imread(tmp_path / "window.tif").dtype == np.uint16
 
 
+@pytest.mark.slow
 def test_the_export_dialog_knows_its_formats(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     bench.window.export()
@@ -381,6 +392,7 @@ def test_the_export_dialog_knows_its_formats(bench: Bench, lamp: Path) -> None:
     assert not dialog.isVisible()
 
 
+@pytest.mark.slow
 def test_a_failed_export_says_why_and_can_be_tried_again(
     bench: Bench, lamp: Path, tmp_path: Path, full_disk: Callable[[], None], answer: Callable[[str], list[str]]
 ) -> None:
@@ -409,6 +421,7 @@ def begin_export(bench: Bench, lamp: Path, target: Path) -> ExportDialog:
     return dialog
 
 
+@pytest.mark.slow
 def test_a_folder_is_no_file_to_export_to(bench: Bench, lamp: Path, tmp_path: Path) -> None:
     (tmp_path / "out.tif").mkdir()
     dialog = begin_export(bench, lamp, tmp_path / "out.tif")
@@ -416,6 +429,7 @@ def test_a_folder_is_no_file_to_export_to(bench: Bench, lamp: Path, tmp_path: Pa
     assert "it is a folder" in dialog.note.text()
 
 
+@pytest.mark.slow
 def test_cancelling_an_export_writes_nothing(bench: Bench, lamp: Path, tmp_path: Path, left_behind: Callable) -> None:
     dialog = begin_export(bench, lamp, tmp_path / "out.tif")
     bench.click(dialog.cancel_button)
@@ -426,6 +440,7 @@ def test_cancelling_an_export_writes_nothing(bench: Bench, lamp: Path, tmp_path:
     assert left_behind() == []
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("button", "stays", "saved"), [("Cancel", True, False), ("Save", False, True), ("Do not save", False, False)]
 )
@@ -449,6 +464,7 @@ def test_closing_without_unsaved_work_does_not_ask_even_while_it_renders(bench: 
 # ---------------------------------------------------------------- for everyone
 
 
+@pytest.mark.slow
 def test_every_control_has_a_name_and_a_tooltip_and_every_action_a_menu_entry(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     for row in bench.window.bench.tray.rows.values():
@@ -465,6 +481,7 @@ def test_every_control_has_a_name_and_a_tooltip_and_every_action_a_menu_entry(be
 # ---------------------------------------------------------------- views
 
 
+@pytest.mark.slow
 def test_views_share_the_window_and_esc_leads_back(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -487,6 +504,7 @@ def test_views_share_the_window_and_esc_leads_back(bench: Bench, lamp: Path) -> 
     assert w.area.current == "bench"
 
 
+@pytest.mark.slow
 def test_pictures_that_are_opened_lead_to_the_bench(bench: Bench, lamp: Path) -> None:
     bench.key(Qt.Key.Key_R)
     assert bench.window.area.current == "recipes"
@@ -497,6 +515,7 @@ def test_pictures_that_are_opened_lead_to_the_bench(bench: Bench, lamp: Path) ->
     assert bench.window.area.current == "bench"
 
 
+@pytest.mark.slow
 def test_another_language_or_theme_makes_every_view_anew_with_what_it_holds(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window
@@ -528,6 +547,7 @@ def test_another_language_or_theme_makes_every_view_anew_with_what_it_holds(benc
     bench.wait()
 
 
+@pytest.mark.slow
 def test_every_view_of_the_list_can_be_shown_made_anew_and_left(bench: Bench, lamp: Path) -> None:
     bench.open(lamp)
     w = bench.window

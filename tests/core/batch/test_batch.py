@@ -39,6 +39,7 @@ from dustpan.core.sweep import Sweep, save_sweep, sweep_from_json
 from tests.core.batch.many import STEPS, Quiet, contents, done, ordered
 
 
+@pytest.mark.slow
 def test_a_batch_gives_the_bytes_of_single_runs_and_lists_what_failed(shots: Path, tmp_path: Path) -> None:
     out = tmp_path / "out"
     summary = done(ordered(shots, out))
@@ -52,6 +53,7 @@ def test_a_batch_gives_the_bytes_of_single_runs_and_lists_what_failed(shots: Pat
     assert "cut off" in rows[-1]["notice"]
 
 
+@pytest.mark.slow
 def test_called_off_and_gone_on_with_it_ends_like_an_undisturbed_one(shots: Path, tmp_path: Path) -> None:
     whole, torn = tmp_path / "whole", tmp_path / "torn"
     done(ordered(shots, whole))
@@ -67,6 +69,7 @@ def test_called_off_and_gone_on_with_it_ends_like_an_undisturbed_one(shots: Path
     assert unfinished(torn) is None
 
 
+@pytest.mark.slow
 def test_a_torn_line_of_the_journal_is_passed_over(shots: Path, tmp_path: Path) -> None:
     out = tmp_path / "out"
     done(ordered(shots, out))
@@ -113,6 +116,7 @@ def test_a_second_batch_into_the_folder_says_so(shots: Path, tmp_path: Path) -> 
         Journal(tmp_path / "out")
 
 
+@pytest.mark.slow
 def test_a_pause_begins_nothing_new(shots: Path, tmp_path: Path) -> None:
     pause, out = Pause(), tmp_path / "out"
     told = Quiet(lambda n, o: setattr(pause, "wanted", True))
@@ -244,6 +248,7 @@ def test_outliers_stand_first_and_say_why() -> None:
     assert all(not r.why for r in rows[2:])
 
 
+@pytest.mark.slow
 def test_the_page_needs_nothing_from_outside_and_escapes_names(shots: Path, tmp_path: Path) -> None:
     (shots / "shot 3.png").rename(shots / "<b>&amp; 3.png")
     out = tmp_path / "out"
@@ -257,6 +262,7 @@ def test_the_page_needs_nothing_from_outside_and_escapes_names(shots: Path, tmp_
     assert page.index("torn.png") < page.index("shot 0.png")
 
 
+@pytest.mark.slow
 def test_a_full_disk_ends_in_sentences_and_goes_on_later(
     shots: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -294,6 +300,7 @@ def test_a_picture_is_taken_once_it_is_complete(shots: Path, tmp_path: Path) -> 
     assert sum(len(found) for found in looks) == 1
 
 
+@pytest.mark.slow
 def test_a_watched_folder_is_done_as_it_fills(shots: Path, tmp_path: Path) -> None:
     card, out, cancel, doer = tmp_path / "card", tmp_path / "out", Cancel(), Here()
     card.mkdir()
@@ -396,6 +403,7 @@ class Instant(Here):
         return found
 
 
+@pytest.mark.slow
 @pytest.mark.timeout(120)
 def test_a_thousand_files_are_planned_noted_and_reported(tmp_path: Path) -> None:
     folder, out, doer = tmp_path / "many", tmp_path / "out", Instant()
@@ -410,6 +418,7 @@ def test_a_thousand_files_are_planned_noted_and_reported(tmp_path: Path) -> None
     assert len((out / "dustpan-batch.csv").read_text().splitlines()) == 1001
 
 
+@pytest.mark.slow
 def test_names_with_every_legal_character_are_done(shots: Path, tmp_path: Path) -> None:
     whole, folder, out = (shots / "shot 0.png").read_bytes(), tmp_path / "odd", tmp_path / "out"
     folder.mkdir()
@@ -423,6 +432,7 @@ def test_names_with_every_legal_character_are_done(shots: Path, tmp_path: Path) 
     assert not [c for c in cells if c.startswith(("=", "+", "@"))]
 
 
+@pytest.mark.slow
 def test_a_folder_of_results_that_is_gone_ends_in_sentences(shots: Path, tmp_path: Path) -> None:
     out = tmp_path / "out"
     told = Quiet(lambda n, o: shutil.rmtree(out, ignore_errors=True))

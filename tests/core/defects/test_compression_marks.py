@@ -50,6 +50,7 @@ def gain(before: np.ndarray, after: np.ndarray, truth: np.ndarray) -> float:
     return float(10 * np.log10(np.mean((before - truth) ** 2) / np.mean((after - truth) ** 2)))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("quality", [10, 30, 60, 85])
 @pytest.mark.parametrize("colours", [0, 2])
 def test_a_coarse_jpeg_comes_nearer_to_the_truth_everywhere(tmp_path: Path, quality: int, colours: int) -> None:
@@ -74,6 +75,7 @@ def test_blocks_can_be_seen_less(tmp_path: Path) -> None:
     assert seams(cleaned(picture)) < 0.7 * seams(picture.pixels)
 
 
+@pytest.mark.slow
 def test_every_coefficient_could_have_been_stored_as_it_was(tmp_path: Path) -> None:
     picture = stored(tmp_path, SCENE, 40)
     after = cleaned(picture)
@@ -90,6 +92,7 @@ def test_every_coefficient_could_have_been_stored_as_it_was(tmp_path: Path) -> N
     assert off.max() < WITHIN + 0.01
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("turned", [2, 3, 6, 8])
 def test_a_turned_file_is_cleaned_the_same(tmp_path: Path, turned: int) -> None:
     plain, other = stored(tmp_path, SCENE, 30), stored(tmp_path, SCENE, 30, turned)
@@ -102,6 +105,7 @@ def test_a_turned_file_is_cleaned_the_same(tmp_path: Path, turned: int) -> None:
     assert np.abs(a - b)[middle].mean() < 0.25 * np.abs(a - plain.pixels)[middle].mean()  # groups are chosen in order
 
 
+@pytest.mark.slow
 def test_good_unproven_and_other_pictures_are_left_alone(tmp_path: Path) -> None:
     good = stored(tmp_path, SCENE, 95)
     coarse = stored(tmp_path, SCENE, 30)
@@ -118,6 +122,7 @@ def test_good_unproven_and_other_pictures_are_left_alone(tmp_path: Path) -> None
     assert not np.array_equal(cleaned(good, asked), good.pixels)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("quality", [20, 50])
 @pytest.mark.parametrize("way", ["as it was", "cut", "stored again", "cut and stored again"])
 def test_an_older_jpeg_shows_in_the_picture_itself(tmp_path: Path, quality: int, way: str) -> None:
@@ -146,6 +151,7 @@ def textured(height: int = 320, width: int = 448) -> np.ndarray:
     return np.clip(ndi.gaussian_filter(out, (0.8, 0.8, 0)) + grain, 0, 1)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("share", [0.75, 0.9])
 def test_one_that_was_made_smaller_is_cleaned_at_the_size_it_was_stored_with(tmp_path: Path, share: float) -> None:
     scene = textured()
@@ -175,6 +181,7 @@ def test_a_file_that_was_stored_once_has_no_older_one(tmp_path: Path, quality: i
         assert not r.fact(QUANTISED, Sweep()).older
 
 
+@pytest.mark.slow
 def test_brightness_and_colour_are_cleaned_by_themselves(tmp_path: Path) -> None:
     picture = stored(tmp_path, SCENE, 30)
     parts = [cleaned(picture, Sweep((make_step("compression-marks", {n: False}),))) for n in ("brightness", "colour")]
@@ -194,6 +201,7 @@ def test_grey_files_have_one_plane(tmp_path: Path) -> None:
     assert gain(picture.pixels[..., 0], after[..., 0], grey) > 1.2
 
 
+@pytest.mark.slow
 @settings(max_examples=12)
 @given(st.integers(0, 199), st.integers(0, 263), st.integers(1, 150), st.integers(1, 150), st.integers(0, 3))
 def test_the_result_does_not_depend_on_how_it_is_cut(y: int, x: int, h: int, w: int, turn: int) -> None:

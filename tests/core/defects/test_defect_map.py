@@ -19,6 +19,7 @@ from dustpan.core.sweep import Sweep, make_step
 PLACES = ((5.0, 7.0), (0.0, 0.0), (59.0, 79.0))
 
 
+@pytest.mark.slow
 @given(st.lists(st.tuples(st.integers(0, 59), st.integers(0, 79)), max_size=30), st.sampled_from(["m.json", "m.fits"]))
 def test_what_is_saved_is_read(tmp_path_factory: pytest.TempPathFactory, at: list[tuple[int, int]], name: str) -> None:
     found = DefectMap((60, 80), tuple((float(y), float(x)) for y, x in at))

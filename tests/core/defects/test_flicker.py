@@ -30,6 +30,7 @@ def gain(before: np.ndarray, after: np.ndarray, truth: np.ndarray) -> float:
     return float(10 * np.log10(np.mean((before - truth) ** 2) / np.mean((after - truth) ** 2)))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("bands", [2.6, 3.3, 5.2, 7.7])
 @pytest.mark.parametrize("turned", [False, True])
 def test_bands_are_proven_and_taken_out(bands: float, turned: bool) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -105,6 +106,29 @@ def test_small_stars_of_a_demosaiced_field_stay(by: Callable[..., np.ndarray]) -
         picture = from_array(np.rint(65535 * colours).astype(np.uint16))
         with Renderer(picture) as r:
             assert np.array_equal(r.render(Sweep((make_step("hot-pixels"),))), picture.pixels)
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize(("by", "fwhm", "least"), [
+    (partial(linear, smooth=True), 1.5, 0.8), (partial(linear, smooth=True), 2.2, 0.85),
+    (linear, 1.8, 0.5), (by_edges, 1.5, 0.45), (by_edges, 1.8, 0.5),
+])  # fmt: skip
+def test_stars_beside_the_hot_pixels_of_a_demosaiced_field_keep_their_light(
+    by: Callable[..., np.ndarray], fwhm: float, least: float
+) -> None:
+    """In proportion to light, in a file that does not say so; what is found there is what linear means explain."""
+    whole = Region(0, 0, *SIZE)
+    for seed in (115, 101):
+        clean = exposed(stars(fwhm, seed), seed + 1)
+        with_hot, hot = marked(clean, 0.002, seed + 2)
+        colours = by((np.minimum(with_hot, 60000) / 60000).astype(np.float32), whole, whole, RGGB)
+        picture = from_array(np.rint(65535 * np.clip(colours, 0, 1)).astype(np.uint16))
+        with Renderer(picture) as r:
+            result = r.render(Sweep((make_step("hot-pixels"),)))
+        changed = (result != picture.pixels).any(2)
+        assert changed[hot].mean() > least
+        far = ndi.binary_dilation(hot, np.ones((3, 3)), iterations=3)
+        assert not (changed & ~far).any()
 
 
 def raw(folder: Path, share: float) -> tuple[Picture, np.ndarray, np.ndarray]:

@@ -36,6 +36,7 @@ def left(result: np.ndarray, clean: np.ndarray, added: np.ndarray) -> float:
     return float(((luma(result) - luma(clean)) * added).sum() / (added**2).sum())
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("strength", [2.0, 4.0])
 @pytest.mark.parametrize("turned", [False, True])
 def test_rows_and_columns_are_taken_out(strength: float, turned: bool) -> None:
@@ -67,6 +68,7 @@ def test_banding_that_all_of_a_row_shares_is_taken_out() -> None:
     assert np.std((result - smooth).mean((1, 2))) < 0.5 * np.std(offsets)
 
 
+@pytest.mark.slow
 def test_a_strong_subject_is_asked_about(tmp_path) -> None:
     y = np.arange(320)[:, None, None]
     fence = (0.4 + 0.12 * np.sin(2 * np.pi * y / 10) + np.zeros((1, 380, 3))).astype(np.float32)
@@ -82,6 +84,7 @@ def test_a_strong_subject_is_asked_about(tmp_path) -> None:
     assert np.std(wished.mean((1, 2))) < 0.3 * np.std(fence.mean((1, 2)))
 
 
+@pytest.mark.slow
 def test_on_a_sensors_samples() -> None:
     taken = Exposure(20000, 0)
     light = np.broadcast_to(np.linspace(0.2, 0.5, 420)[None, :, None], (300, 420, 3))
@@ -101,6 +104,7 @@ def test_on_a_sensors_samples() -> None:
     assert abs(after) < 0.5 * before
 
 
+@pytest.mark.slow
 def test_what_is_told_and_how_it_is_cut() -> None:
     striped = from_array((scene() + pattern(288, 3)[..., None]).astype(np.float32))
     finder = finder_of(step_kind("stripes"))

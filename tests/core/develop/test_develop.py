@@ -52,6 +52,7 @@ def test_colours_of_clean_light_come_back(tmp_path: Path, pattern: tuple) -> Non
     assert np.sqrt(((lab(inner) - lab(encode(patches))) ** 2).sum(-1)).max() < 0.5
 
 
+@pytest.mark.slow
 def test_the_same_bytes_from_window_and_command_line_by_way_of_a_task(tmp_path: Path) -> None:
     picture = taken(tmp_path, scene(), Exposure(2500, 1))
     sweep = Sweep((make_step("develop", {"push": 1.0}), make_step("noise")))
@@ -96,6 +97,7 @@ def test_other_primaries_show_the_same_colours(tmp_path: Path, primaries: Primar
     assert np.quantile(apart, 0.999) < 0.01
 
 
+@pytest.mark.slow
 @settings(max_examples=40)
 @given(st.floats(WARMEST + 50, COLDEST - 500), st.floats(-0.8 * MOST_TINT, 0.8 * MOST_TINT))
 def test_temperature_and_tint_are_found_again(kelvin: float, tint: float) -> None:

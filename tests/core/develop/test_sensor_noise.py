@@ -77,6 +77,7 @@ def test_a_profile_in_the_file_is_used_when_it_fits_and_not_otherwise(tmp_path: 
     assert found.gain == pytest.approx(exposure.noise[0], rel=0.5)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("way", ["smooth", "linear"])
 @pytest.mark.parametrize("pattern", [RGGB, SIX_BY_SIX], ids=["RGGB", "six by six"])
 def test_the_carried_print_is_the_noise_that_is_there(tmp_path: Path, way: str, pattern: tuple) -> None:
@@ -105,6 +106,7 @@ def test_the_carried_print_is_the_noise_that_is_there(tmp_path: Path, way: str, 
     assert np.mean(np.abs(errors)) < (0.05 if pattern is RGGB else 0.06)
 
 
+@pytest.mark.slow
 def test_the_print_says_where_it_was_measured_and_noise_uses_it(tmp_path: Path) -> None:
     exposure = Exposure(400, 2)
     picture, _ = taken(tmp_path, exposure)

@@ -56,6 +56,7 @@ def test_a_file_cut_off(tmp_path: Path, suffix: str, share: float) -> None:
         open_picture(path)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("suffix", ALL)
 def test_any_damage_to_a_file(tmp_path_factory: pytest.TempPathFactory, suffix: str) -> None:
     """At least 200 damaged files of each format: bytes changed, cut out, put in, cut off."""
@@ -85,6 +86,7 @@ def test_any_damage_to_a_file(tmp_path_factory: pytest.TempPathFactory, suffix: 
     assert len(opened) >= 200
 
 
+@pytest.mark.slow
 @settings(max_examples=200)
 @given(
     st.binary(max_size=400),
@@ -97,6 +99,7 @@ def test_bytes_that_are_no_picture(tmp_path: Path, data: bytes, head: bytes) -> 
     assert not opens_or_tells(write(tmp_path, "any.tif", head + data))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("height", "width"), [(1, 1), (1, 20000), (20000, 1), (2, 3)])
 @pytest.mark.parametrize("suffix", MAKERS)
 def test_thin_and_tiny_pictures(tmp_path: Path, suffix: str, height: int, width: int) -> None:
@@ -211,6 +214,7 @@ def test_the_umask_decides_on_a_new_file_and_is_never_touched(tmp_path: Path, mo
     assert (tmp_path / "lamp.png").stat().st_mode & 0o777 == 0o600
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("unnamed", [True, False], ids=["without a name", "with a hidden name"])
 def test_a_killed_write_leaves_the_old_file_and_nothing_that_stays(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, unnamed: bool
@@ -255,6 +259,7 @@ def write_bytes(path: Path, content: bytes) -> None:
     write_atomically(path, lambda file: file.write(content))
 
 
+@pytest.mark.slow
 @settings(max_examples=300)
 @given(st.data())
 def test_any_damage_to_an_exif_block(data: st.DataObject) -> None:

@@ -39,6 +39,7 @@ write_atomically(Path(sys.argv[1]), write)
 """
 
 
+@pytest.mark.slow
 def test_killed_half_way_the_old_file_is_whole(tmp_path: Path) -> None:
     target = tmp_path / "old.tif"
     target.write_bytes(b"precious")
@@ -79,6 +80,7 @@ def test_cancelling_an_export_leaves_the_target_as_it_was(
     assert left_behind() == []
 
 
+@pytest.mark.slow
 def test_cancel_ends_the_work_long_before_it_is_done(noisy: np.ndarray) -> None:
     """Called off when the first group of tiles is done: those of the others were never begun."""
     large = np.tile(noisy, (4, 4, 1))
@@ -149,6 +151,7 @@ def lamp(tmp_path: Path, noisy: np.ndarray) -> Path:
     return path
 
 
+@pytest.mark.slow
 def test_a_task_is_plain_values_and_gives_the_same_bytes_with_and_without_a_renderer(
     tmp_path: Path, lamp: Path
 ) -> None:
@@ -164,6 +167,7 @@ def test_a_task_is_plain_values_and_gives_the_same_bytes_with_and_without_a_rend
     assert (tmp_path / "a.tif").read_bytes() == (tmp_path / "b.tif").read_bytes()
 
 
+@pytest.mark.slow
 def test_a_task_without_a_sweep_says_why_it_did_what(tmp_path: Path, lamp: Path) -> None:
     said: list[str] = []
     found = run(Task(str(lamp), str(tmp_path / "a.tif")), tell=said.append)

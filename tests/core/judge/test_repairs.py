@@ -27,6 +27,7 @@ def card(tmp_path: Path) -> Path:
     return path
 
 
+@pytest.mark.slow
 def test_what_is_found_is_said_and_offered_at_its_place(card: Path) -> None:
     with Renderer(open_picture(card)) as r:
         found = repairs(r, suggested(), STEPS)
@@ -43,6 +44,7 @@ def test_steps_that_are_there_are_not_offered_again(card: Path) -> None:
     assert sentence(()) == ""
 
 
+@pytest.mark.slow
 def test_what_only_asks_is_said_and_not_done() -> None:
     with Renderer(from_array(under_lamps(desk(), 1.8))) as r:
         found = repairs(r, Sweep(), STEPS)

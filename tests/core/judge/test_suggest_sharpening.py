@@ -28,6 +28,7 @@ def ids(steps: tuple[Step, ...]) -> list[str]:
     return [s.kind.id for s in steps]
 
 
+@pytest.mark.slow
 def test_a_blur_is_taken_out_and_edges_become_narrower_within_the_limits() -> None:
     sweep = Sweep((make_step("noise"),))
     with renderer(1.3) as r:
@@ -45,11 +46,13 @@ def test_a_blur_is_taken_out_and_edges_become_narrower_within_the_limits() -> No
     assert after.halo_height <= HALO + (before.halo_height or 0)
 
 
+@pytest.mark.slow
 def test_a_sharp_picture_gets_no_deblur() -> None:
     with renderer(0) as r:
         assert "deblur" not in ids(suggest_sharpening(r, Sweep()).steps)
 
 
+@pytest.mark.slow
 def test_what_sharpens_already_is_looked_past() -> None:
     with renderer(1.3) as r:
         alone = suggest_sharpening(r, Sweep((make_step("noise"),)))

@@ -67,6 +67,7 @@ def test_one_patch_for_all_is_put_back_as_if_each_had_it(plane: np.ndarray, corn
     assert one == pytest.approx(each, abs=1e-5)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("channels", [1, 3])
 def test_planes_are_mixed_by_the_matrix(channels: int) -> None:
     rng = np.random.default_rng(channels)

@@ -11,6 +11,7 @@ from dustpan.core.noise.inverse import WIDE, invert
 from tests.core.compiled import as_kernel
 
 
+@pytest.mark.slow
 @given(st.integers(1, 12), st.integers(0, 2**32 - 1), st.floats(0.01, 1))
 def test_it_is_the_inverse_of_every_size_that_is_used(quarter: int, seed: int, noise: float) -> None:
     n = 4 * quarter

@@ -27,6 +27,7 @@ def test_stored_moments_of_clipped_constant_noise(sigma: float, true: float) -> 
     assert spread[0] == pytest.approx(stored.std(), rel=0.06, abs=0.02 * sigma)
 
 
+@pytest.mark.slow
 @given(st.floats(1e-4, 1e-2), st.floats(0.5, 6), st.floats(0, 0.8))
 def test_stored_moments_of_shot_and_read_noise(gain: float, electrons: float, true: float) -> None:
     rng = np.random.default_rng(2)

@@ -50,6 +50,7 @@ def test_of_usual_pictures_nothing_is_said(pixels: np.ndarray) -> None:
     assert not found.seems_joined
 
 
+@pytest.mark.slow
 def test_lifted_corners_are_told() -> None:
     assert measure(lifted(0.0)).places is None
     found = measure(lifted(2.0))
@@ -73,6 +74,7 @@ def test_two_pictures_are_told_apart_to_a_few_px() -> None:
     assert "put together" in found.sentence()
 
 
+@pytest.mark.slow
 def test_both_pictures_are_cleaned_as_each_needs_it() -> None:
     pixels, _ = joined()
     truth = desk(H, W)
@@ -93,6 +95,7 @@ def test_both_pictures_are_cleaned_as_each_needs_it() -> None:
     assert results[0][0] < 1.1 * results[1][0]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("flips", [(True, False), (False, True), (True, True)])
 def test_a_mirrored_picture_has_the_mirrored_factor(flips: tuple[bool, bool]) -> None:
     pixels = lifted(2.0)
@@ -105,6 +108,7 @@ def test_a_mirrored_picture_has_the_mirrored_factor(flips: tuple[bool, bool]) ->
     assert np.array_equal(a.of(whole)[0], b.of(whole)[0][:: ways[0], :: ways[1]])
 
 
+@pytest.mark.slow
 def test_a_result_keeps_what_its_picture_told() -> None:
     from dustpan.core.noise.measure import NOISE_PRINT
 

@@ -75,6 +75,7 @@ def test_what_was_left_before_counts_as_all() -> None:
     assert float(Share(taken(0.1, 0.1), None, 1.0, 1.0, left).here.max()) == pytest.approx(0.4)
 
 
+@pytest.mark.slow
 @settings(max_examples=30, deadline=None)
 @given(
     st.lists(st.floats(0, 1), min_size=3, max_size=3), st.lists(st.floats(0, 1), min_size=3, max_size=3),

@@ -69,6 +69,7 @@ def test_what_was_typed_in_px_is_told_and_what_is_relative_is_not() -> None:
     assert fixed == ["Edge sharpen: Radius 2.2 px", "Deblur: Size 3 px"]
 
 
+@pytest.mark.slow
 def test_strengths_carry_over_to_other_noise(truth: np.ndarray) -> None:
     left = []
     steps = recipe_of(sweep("noise:luminance=0.8,colour=0.8"), "x").steps()
@@ -86,6 +87,7 @@ def test_words_say_what_it_holds() -> None:
     assert "(not in focus)" in words
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("path", SHIPPED_FILES, ids=lambda p: p.name.split(".")[0])
 def test_every_shipped_recipe_is_valid_and_does_what_it_says(path: Path, picture: Picture) -> None:
     published = json.loads((DOCS / "recipe.schema.json").read_text())
@@ -185,6 +187,7 @@ def test_a_damaged_file_is_told_and_the_others_are_there(shelf: Shelf) -> None:
     assert "bad.recipe.json" in shelf.problems[0]
 
 
+@pytest.mark.slow
 @settings(max_examples=60)
 @given(
     st.recursive(

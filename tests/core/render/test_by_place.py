@@ -58,6 +58,7 @@ def error(result: np.ndarray, clean: np.ndarray) -> float:
 # ---------------------------------------------------------------- shares
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "steps",
     [
@@ -78,6 +79,7 @@ def test_steps_that_share_out_a_picture_equal_one(noisy: Picture, one: np.ndarra
             assert r.render(Sweep(tuple(order))) == pytest.approx(one, abs=2e-5)
 
 
+@pytest.mark.slow
 def test_three_masks_cut_anyhow_equal_one_and_each_other(noisy: Picture, one: np.ndarray) -> None:
     ellipse, stroke = "ellipse:x=120,y=120,across=80,down=60", "brush:strokes=60@40/40>200/280"
     of = sweep(f"noise @{ellipse}", f"noise @{stroke} -{ellipse}", f"noise @{ellipse},inverted=1 -{stroke}")
@@ -105,6 +107,7 @@ def test_a_second_step_analyses_nothing_anew(noisy: Picture, monkeypatch: pytest
     assert len(runs) == once
 
 
+@pytest.mark.slow
 def test_give_back_and_blotches_hold_in_a_shared_step(noisy: Picture) -> None:
     for values in ({"give_back": 60.0}, {"blotches": 12.0}):
         alone, first = make_step("noise", values), make_step("noise", {"luminance": 0, "colour": 0.0001})
@@ -113,6 +116,7 @@ def test_give_back_and_blotches_hold_in_a_shared_step(noisy: Picture) -> None:
             assert r.render(Sweep((first, alone))) == pytest.approx(wanted, abs=5e-4)
 
 
+@pytest.mark.slow
 def test_a_stronger_second_step_acts(noisy: Picture, one: np.ndarray) -> None:
     with Renderer(noisy) as r:
         stronger = r.render(sweep("noise:luminance=2,colour=2"))
@@ -120,6 +124,7 @@ def test_a_stronger_second_step_acts(noisy: Picture, one: np.ndarray) -> None:
     assert np.abs(stronger - one).max() > 1e-3
 
 
+@pytest.mark.slow
 def test_another_blend_breaks_the_run(noisy: Picture, one: np.ndarray) -> None:
     from dustpan.core.blend import Blend
 
@@ -141,6 +146,7 @@ def test_the_print_is_handed_on_and_not_measured_where_it_is_clean(noisy: Pictur
         assert r.fact(NOISE_PRINT, sweep("edge-sharpen @ellipse")) is not own
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("steps", "tolerance"),
     [
@@ -176,6 +182,7 @@ def test_the_factor_is_what_two_draws_show(steps: tuple[str, ...], tolerance: fl
     assert told == pytest.approx(shown, rel=tolerance + 0.06)
 
 
+@pytest.mark.slow
 def test_two_steps_with_another_between_hardly_lose_anything(
     noisy: Picture, clean: np.ndarray, one: np.ndarray
 ) -> None:
@@ -186,6 +193,7 @@ def test_two_steps_with_another_between_hardly_lose_anything(
     assert 255 * np.abs(again - one).max() < 0.3
 
 
+@pytest.mark.slow
 def test_a_factor_is_the_same_however_it_is_cut(noisy: Picture) -> None:
     of = sweep("noise @texture", NOTHING, "noise @texture:inverted=1", "edge-sharpen @edges")
     with Renderer(noisy) as r:
@@ -198,6 +206,7 @@ def test_a_factor_is_the_same_however_it_is_cut(noisy: Picture) -> None:
     assert np.abs(tile - whole[128:256, 128:256]).max() < 1 / 2048
 
 
+@pytest.mark.slow
 def test_edge_sharpen_raises_no_grain_where_noise_was_left() -> None:
     flat = np.full((256, 320, 3), 0.45)
     flat[100:110] = 0.8
@@ -208,6 +217,7 @@ def test_edge_sharpen_raises_no_grain_where_noise_was_left() -> None:
     assert np.std(sides[1][left]) < 1.02 * np.std(sides[0][left])
 
 
+@pytest.mark.slow
 def test_masks_see_the_noise_where_it_was_left(clean: np.ndarray) -> None:
     """Texture of a flat field is none, in the half that was cleaned and in the other."""
     flat = noisy_a(np.full((256, 320, 3), 0.5), SIGMA)
@@ -218,6 +228,7 @@ def test_masks_see_the_noise_where_it_was_left(clean: np.ndarray) -> None:
     assert edges.mean() < 0.02
 
 
+@pytest.mark.slow
 def test_in_focus_reads_the_same_where_noise_was_taken_out_in_part(clean: np.ndarray) -> None:
     with Renderer(from_array(noisy_a(clean, 10 / 255))) as r:
         plain = r.mask(Sweep((parse_step("edge-sharpen @in-focus"),)), 0)
@@ -225,6 +236,7 @@ def test_in_focus_reads_the_same_where_noise_was_taken_out_in_part(clean: np.nda
     assert np.mean(np.abs(plain - parted)) < 0.25
 
 
+@pytest.mark.slow
 def test_every_part_of_a_mask_is_shown_where_it_acts(noisy: Picture) -> None:
     """The mask of a later step of a run is that of the picture before the run."""
     of = sweep("noise @texture", "noise @texture:inverted=1")
@@ -244,6 +256,7 @@ def test_a_draft_of_parts_measures_nothing_anew(noisy: Picture, monkeypatch: pyt
     assert len(runs) == 1
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("draft", [False, True])
 def test_edges_after_a_weaker_noise_and_a_whole_deblur_are_numbers(noisy: Picture, draft: bool) -> None:
     """Deblur leaves hardly any noise, and what it has measured is known to a draft as well."""

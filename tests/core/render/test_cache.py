@@ -31,6 +31,7 @@ def test_a_view_is_refused_for_it_keeps_more_alive_than_it_counts_for() -> None:
     Cache().put(("a", (0, 0)), large.reshape(10, -1))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("limit", [3_000_000, 20_000_000])
 def test_the_limit_holds_for_what_is_really_alive(picture: Picture, limit: int) -> None:
     """Every array that a tile looks into counts, not only the tile."""

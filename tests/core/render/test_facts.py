@@ -35,6 +35,7 @@ def counting(of: Of = Of.INPUT, scope: Scope = Scope.WHOLE, needs: tuple = ()) -
     return FactKind("mean", measure, of, scope, needs), asked
 
 
+@pytest.mark.slow
 def test_any_fact_is_measured_as_what_it_is(picture: Picture) -> None:
     mean, asked = counting(needs=(PICTURE_PRINT,))
     with Renderer(picture) as r:
@@ -54,6 +55,7 @@ def test_a_fact_about_the_picture_is_one_whatever_the_steps(picture: Picture) ->
     assert len(asked) == 1
 
 
+@pytest.mark.slow
 def test_a_fact_about_the_picture_that_another_needs_is_told_from_the_picture(picture: Picture) -> None:
     """Also where what needs it is asked of a result, and first."""
     mean, asked = counting(Of.PICTURE)
@@ -219,6 +221,7 @@ def test_the_size_of_a_fact_counts_its_arrays(picture: Picture) -> None:
     assert bytes_of(found) > 3 * bytes_of(small)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("threads", [1, 2])
 def test_facts_of_results_of_facts_wait_for_each_other_on_few_threads(noisy: np.ndarray, threads: int) -> None:
     steps = ("hot-pixels", "compression-marks", "stripes", "compression-marks", "stripes")

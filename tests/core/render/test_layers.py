@@ -38,6 +38,7 @@ def plain(picture: Picture) -> np.ndarray:
 # ---------------------------------------------------------------- masks
 
 
+@pytest.mark.slow
 def test_a_mask_lets_through_by_its_share(picture: Picture, plain: np.ndarray) -> None:
     with Renderer(picture) as r:
         result = r.render(masked(RAMPED))
@@ -69,6 +70,7 @@ def test_where_nothing_shows_the_step_is_not_computed(picture: Picture, monkeypa
     assert min(region.x0 for region in seen) >= 384  # of four tiles across, the last alone
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("threads", [1, 3])
 @pytest.mark.parametrize("cut", [0, 10**9])
 def test_a_masked_step_is_the_same_however_it_is_cut(
@@ -84,6 +86,7 @@ def test_a_masked_step_is_the_same_however_it_is_cut(
             assert np.array_equal(r.render(sweep, region), whole[region.slices()])
 
 
+@pytest.mark.slow
 def test_a_mask_that_changes_leaves_the_slow_stages_alone(picture: Picture) -> None:
     whole = Region(0, 0, *picture.size)
     from dustpan.core.render.tiling import tiles_of
@@ -94,6 +97,7 @@ def test_a_mask_that_changes_leaves_the_slow_stages_alone(picture: Picture) -> N
         assert r.peek(masked(replace(RAMPED, faded=30)), whole) is None
 
 
+@pytest.mark.slow
 @settings(max_examples=25, deadline=None)
 @given(st.lists(st.tuples(st.sampled_from(list(How)), st.booleans(), st.floats(0, 100)), min_size=1, max_size=4))
 def test_masks_stay_between_nothing_and_everything(told: list[tuple[How, bool, float]]) -> None:
@@ -107,6 +111,7 @@ def test_masks_stay_between_nothing_and_everything(told: list[tuple[How, bool, f
     assert share.max() <= 1 + 1e-4
 
 
+@pytest.mark.slow
 def test_a_part_inverted_twice_is_itself_and_one_that_is_off_does_nothing(picture: Picture) -> None:
     with Renderer(picture) as r:
         result = r.render(masked(RAMPED))
@@ -128,6 +133,7 @@ def test_a_masks_sizes_shrink_with_the_picture() -> None:
 # ---------------------------------------------------------------- kinds
 
 
+@pytest.mark.slow
 def test_a_step_may_give_another_kind_and_the_next_one_gets_it(picture: Picture) -> None:
     grey = Step(GREY, GREY.params())
     sweep = Sweep((grey, make_step("noise")))

@@ -58,6 +58,7 @@ def seen_through(shape: np.ndarray, noise: float = 3.0) -> np.ndarray:
     return np.clip(soft + np.random.default_rng(1).normal(0, noise / 255, soft.shape), 0, 1).astype(np.float32)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("sigma", [0.8, 1.2, 1.6])
 def test_a_blur_is_measured_and_taken_out(sigma: float) -> None:
     before = blurred(sigma)
@@ -70,6 +71,7 @@ def test_a_blur_is_measured_and_taken_out(sigma: float) -> None:
     assert gain(before, rendered("deblur:amount=50", before)) > 0.4
 
 
+@pytest.mark.slow
 def test_a_wrong_blur_gains_less_than_the_measured_one() -> None:
     before = blurred(1.2)
     right, half = rendered("deblur", before), rendered("deblur:kind=round,size=0.5", before)
@@ -88,6 +90,7 @@ def test_a_wrong_blur_gains_less_than_the_measured_one() -> None:
     assert back[16] > along[16] + 0.1  # at 0.125 cycles per px much of what was lost is brought back
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("shape", "text"), [(disc(2), "kind=disc,size=2"), (np.full((1, 5), 0.2), "kind=directional,size=5")]
 )
@@ -96,6 +99,7 @@ def test_a_typed_blur_is_taken_out(shape: np.ndarray, text: str) -> None:
     assert gain(before, rendered(f"deblur:{text}", before)) > 1.5
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("length", "angle"), [(5, 0), (5, -60), (8, 20)])
 def test_motion_is_told_by_length_and_direction(length: float, angle: float) -> None:
     before = seen_through(line(length, angle))
@@ -137,6 +141,7 @@ def test_fine_texture_does_not_pass_for_noise_where_the_blur_shows_the_noise_alo
     assert found.noise == pytest.approx(2.25 / 255, rel=0.05)  # of the luma of three channels
 
 
+@pytest.mark.slow
 def test_a_sharp_picture_is_left_as_it_is() -> None:
     sharp = np.rint(SCENE * 255).astype(np.float32) / 255
     off = rendered("deblur", sharp) - sharp
@@ -166,12 +171,14 @@ def test_beside_plateaus_nothing_leaves_the_local_range() -> None:
     assert held.min() >= low.min() - 0.004
 
 
+@pytest.mark.slow
 def test_mirrored_pictures_give_mirrored_results() -> None:
     before = blurred(1.2)
     after, turned = rendered("deblur", before), rendered("deblur", before[:, ::-1])[:, ::-1]
     assert np.abs(after - turned)[24:-24, 24:-24].mean() < 0.004
 
 
+@pytest.mark.slow
 def test_what_deblur_has_done_is_left_to_do_no_more() -> None:
     before = blurred(1.2)
     alone, both = (rendered(t, before) for t in ("deblur", "deblur edge-sharpen"))

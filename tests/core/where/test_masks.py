@@ -102,6 +102,7 @@ ELLIPSES = st.builds(
 )  # fmt: skip
 
 
+@pytest.mark.slow
 @given(ELLIPSES, ELLIPSES, st.sampled_from(["product", "extremes"]))
 @settings(max_examples=12)
 def test_union_intersection_and_difference_behave(a: str, b: str, joined: str) -> None:
@@ -116,6 +117,7 @@ def test_union_intersection_and_difference_behave(a: str, b: str, joined: str) -
         assert np.allclose(both + without, one, atol=1e-6)
 
 
+@pytest.mark.slow
 @given(ELLIPSES)
 @settings(max_examples=8)
 def test_inverting_twice_is_nothing_and_fading_all_is_none(a: str) -> None:
@@ -261,6 +263,7 @@ def test_a_damaged_mask_ends_in_a_sentence(raw: object) -> None:
         sweep_from_json(data)
 
 
+@pytest.mark.slow
 def test_a_painted_mask_is_small_in_its_file_and_comes_back_as_it_was(tmp_path: Path) -> None:
     rng = np.random.default_rng(6)
     strokes = [

@@ -6,8 +6,8 @@ it was made of; and channel by channel where those cannot be told.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
 from typing import Any
@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.curve import LINEAR, Curve
 from dustpan.core.defects import peaks
 from dustpan.core.defects.peaks import AROUND, Peaks
 from dustpan.core.defects.unmix import Mixing, samples_of, unmix
@@ -35,7 +36,8 @@ REACH = 12  # px that filling reads around a hit
 NEAR = 3  # px: how far samples of the same colour may lie that one is filled from
 LOCAL = 6.0  # px, sigma of the local mean that brings the colours of a mosaic to one brightness
 CLICK = 2.5  # px around a hit that a click means
-UNSURE = 0.04  # of a peak, by which its neighbours are told from a demosaiced picture: small stars near saturation
+UNSURE = 0.04  # of a peak, by which its neighbours are told from a demosaiced picture whose making is not known
+EXPLAINED, SURELY = 0.1, 0.012  # misfit of a picture that linear interpolation explains, and how unsure its peaks are
 SAMPLE, MOST_SAMPLES = 256, 24  # px and number of the tiles that a demosaiced picture is unmixed on
 COARSE = 16  # mean step of a JPEG from which single pixels are marks of the compression
 LEAST_LIGHT, LEAST_ENCODED = 3e-5, 0.4 / 255  # sigma that rounding leaves
@@ -75,7 +77,8 @@ class Found:
 
     ``peaks`` : of each plane that was looked at, bright and then dark ones. ``planes`` : their channels; None of all.
     ``mixing`` : how a demosaiced picture gives its samples back, where it does. ``in_light`` : heights and scales are
-    of light; of encoded values otherwise. noise : of the picture, where no peaks tell it.
+    of light; of encoded values otherwise. noise : of the picture, where no peaks tell it. curve : how a demosaiced
+    picture relates to light where its samples tell that it is another one than it says; None where they do not.
     """
 
     peaks: tuple[tuple[Peaks, Peaks], ...]
@@ -83,6 +86,7 @@ class Found:
     mixing: Mixing | None = None
     in_light: bool = True
     noise: float = 0.0
+    curve: Curve | None = None
 
     def chosen(
         self, p: HotPixelsParams
@@ -150,11 +154,14 @@ def _measure(asked: Asked) -> Found:
     if min(asked.size) < 2 * AROUND or coarse:
         return _untold(asked.pixels)
     if asked.kind is Kind.RGB:
-        mixing = unmix(_tiles(asked))
-        if mixing is not None:
-            of_samples = partial(_samples, mixing)
-            return Found((_both(asked, of_samples, TWO, in_light=True, unsure=UNSURE),), (None,), mixing)
+        made = _making(asked)
+        if made is not None:
+            mixing, curve, off = made
+            of_samples, unsure = partial(_samples, mixing), UNSURE if off > EXPLAINED else SURELY
+            asked = replace(asked, curve=curve)
+            return Found((_both(asked, of_samples, TWO, True, unsure),), (None,), mixing, curve=curve)
         found = tuple(_both(asked, partial(_channel, c), (), asked.scale is not None, UNSURE) for c in range(3))
+        found = tuple((_on_top(asked, bright), dark) for bright, dark in found)
         bright, dark = (sum(pair[k].peaked for pair in found) for k in (0, 1))
         frame = asked.scale is not None and asked.scale.from_sky
         if not frame and bright < SKY_LIKE * dark:  # what peaks up and down alike is texture
@@ -166,6 +173,50 @@ def _measure(asked: Asked) -> Found:
         return Found((_both(asked, of_mosaic, same, in_light=True),), (None,))
     linear = asked.scale is not None or asked.kind is Kind.BARE
     return Found((_both(asked, partial(_channel, 0), (), linear),), (None,), in_light=linear)
+
+
+def _making(asked: Asked) -> tuple[Mixing, Curve, float] | None:
+    """How a demosaiced picture was made of samples, in which light, and the misfit of that; None where it is not told.
+
+    Values in proportion to light without a profile say so themselves: only in light do neighbours lie half-way.
+    """
+    tiles = _tiles(asked)
+    found = []
+    for curve in dict.fromkeys((asked.curve, LINEAR)):
+        light = [np.asarray(curve.decode(t), np.float32) for t in tiles]
+        asked.check()
+        mixing = unmix(light)
+        if mixing is not None:
+            found.append((mixing, curve, misfit(light, mixing)))
+    return min(found, key=lambda made: made[2], default=None)
+
+
+def misfit(tiles: Sequence[NDArray[np.float32]], mixing: Mixing) -> float:
+    """How far light (h, w, 3) is from what linear interpolation makes of its samples, in shares of its fine detail."""
+    off = detail = 0.0
+    for light in tiles:
+        samples = samples_of(light, mixing, 0, 0)
+        whole = Region(0, 0, *samples.shape)
+        again = demosaic.linear(samples, whole, whole, mixing.pattern, smooth=True) @ mixing.matrix.T.astype(np.float32)
+        inner = np.s_[4:-4, 4:-4]
+        off += float(np.abs(again - light)[inner].sum())
+        detail += float(np.abs(light - cv2.blur(light, (3, 3)))[inner].sum())
+    return off / max(detail, 1e-12)
+
+
+def _on_top(asked: Asked, found: Peaks) -> Peaks:
+    """Those peaks of a channel that are the brightest place within 2 px in all channels together.
+
+    A demosaic leaves narrow peaks of one channel on the flanks of a star; the star itself is brighter beside them.
+    """
+    top = np.zeros(len(found.at), bool)
+    for strip, seen, pixels in asked.strips(ROWS, AROUND):
+        grey = np.ascontiguousarray(pixels.mean(2), np.float32)
+        most = cv2.dilate(grey, np.ones((5, 5), np.uint8))
+        here = np.flatnonzero((found.at[:, 0] >= strip.y0) & (found.at[:, 0] < strip.y1))
+        y, x = found.at[here, 0] - seen.y0, found.at[here, 1]
+        top[here] = grey[y, x] >= most[y, x]
+    return found.only(top)
 
 
 def _channel(c: int, pixels: Plane, y0: int) -> Plane:
@@ -200,7 +251,7 @@ def _both(
 
 
 def _tiles(asked: Asked) -> list[NDArray[np.float32]]:
-    """Light of parts of a picture, beginning at even places."""
+    """Encoded values of parts of a picture, beginning at even places."""
     h, w = asked.size
     step = max(1, int(np.ceil(np.sqrt((h // SAMPLE or 1) * (w // SAMPLE or 1) / MOST_SAMPLES))))
     found = []
@@ -208,7 +259,7 @@ def _tiles(asked: Asked) -> list[NDArray[np.float32]]:
         for x in range(0, max(1, w - SAMPLE + 1), SAMPLE * step):
             asked.check()
             part = asked.read(Region(y, x, min(y + SAMPLE, h), min(x + SAMPLE, w)))
-            found.append(np.asarray(asked.curve.decode(part), np.float32))
+            found.append(np.asarray(part, np.float32))
     return found
 
 
@@ -305,7 +356,7 @@ def _run(context: Context) -> NDArray[np.float32]:
     sensor: Sensor | None = context.facts[SENSOR]
     curve = context.facts[CURVE]
     if found.mixing is not None:
-        return _remade(pixels, have, region, local, sigma[near], found.mixing, curve)
+        return _remade(pixels, have, region, local, sigma[near], found.mixing, found.curve or curve)
     out = inner.copy()
     pattern = sensor.pattern if sensor is not None and pixels.shape[2] == 1 else ((0,),)
     for c in range(pixels.shape[2]):

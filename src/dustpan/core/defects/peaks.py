@@ -12,7 +12,7 @@ strip by strip, so that a large picture needs little memory; a strip's place nev
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -60,6 +60,12 @@ class Peaks:
     limits: tuple[float, float, float]
     pixels: int = 0
     peaked: float = 0.0
+
+    def only(self, kept: NDArray[np.bool_]) -> Peaks:
+        """Some of the candidates."""
+        return replace(
+            self, at=self.at[kept], scores=self.scores[kept], height=self.height[kept], sigma=self.sigma[kept]
+        )
 
     def score(self, largest: int = 3) -> NDArray[np.float32]:
         """How sure each is when singles (1), pairs (2) or clusters (3) are the largest that count."""
