@@ -135,7 +135,7 @@ def test_a_place_with_a_star_is_not_called_flat(seed: int) -> None:
     y, x = np.mgrid[0:h, 0:w]
     sky, at = np.full((h, w), 0.2), np.stack([rng.uniform(8, h - 8, 14), rng.uniform(8, w - 8, 14)], 1)
     for sy, sx in at:
-        sky = sky + rng.uniform(0.15, 0.7) * np.exp(-((y - sy) ** 2 + (x - sx) ** 2) / (2 * 1.3**2))
+        sky = sky + rng.uniform(0.25, 0.7) * np.exp(-((y - sy) ** 2 + (x - sx) ** 2) / (2 * 1.3**2))
     noisy = np.clip(sky[..., None] + rng.normal(0, 0.015, (h, w, 3)), 0, 1).astype(np.float32)
     assert find_stars(luma(noisy)) is None
     flat = [p for p in place(noisy, measure(noisy)) if p.role in FLAT_ROLES]

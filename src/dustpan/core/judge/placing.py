@@ -28,7 +28,8 @@ from dustpan.core.stars import Stars, find_stars
 CELL = 4
 STEP = 4  # cells between two candidate places
 APART = 0.69  # of a probe's side, between the centres of two
-STANDS_OUT, FAINTEST = 3.0, 1 / 255  # excess of a block over the noise that is no flat ground; sigma that is seen
+STANDS_OUT = 6.0  # excess of a block over the noise that is no flat ground
+SEEN = np.count_nonzero(BAND) * (1.5 / 255) ** 2  # power of a block that is seen
 LARGE = 3_000_000  # px: edges of larger pictures are looked for at half size, again and again
 
 
@@ -122,7 +123,7 @@ class _Maps:
         self.texture_strength = _ranked(excess, rows, cols, 45, blocks, check)
         marks = _ranked(excess / np.maximum(expected, 1e-9), rows, cols, 95, blocks, check)
         self.marks = np.maximum(marks - 1.0, 0)  # lines and print on what is flat otherwise
-        seen = excess / np.maximum(expected, np.count_nonzero(BAND) * FAINTEST**2)
+        seen = excess / np.maximum(expected, SEEN)
         self.peaks = np.maximum(_ranked(seen, rows, cols, 100, blocks + 1, check), 1)  # what stands out alone
 
     def _probe(self, role: Role, index: tuple[int, int]) -> Probe:
@@ -148,7 +149,7 @@ class _Maps:
         cost = np.where(allowed, (self.uneven + 0.01) * (1 + self.marks) * self.peaks, np.inf)
         best = np.unravel_index(int(np.argmin(cost)), cost.shape)
         if (
-            self.peaks[best] > STANDS_OUT and self.texture_strength[best] <= 0
+            self.peaks[best] > STANDS_OUT and self.texture_strength[best] < SEEN
         ):  # a star on ground that is flat otherwise
             return None
         return self._probe(role, best)  # type: ignore[arg-type]
