@@ -36,8 +36,8 @@ REACH = 12  # px that filling reads around a hit
 NEAR = 3  # px: how far samples of the same colour may lie that one is filled from
 LOCAL = 6.0  # px, sigma of the local mean that brings the colours of a mosaic to one brightness
 CLICK = 2.5  # px around a hit that a click means
-UNSURE = 0.04  # of a peak, by which its neighbours are told from a demosaiced picture whose making is not known
-EXPLAINED, SURELY = 0.1, 0.012  # misfit of a picture that linear interpolation explains, and how unsure its peaks are
+# of a peak, by which its neighbours are uncertain: where samples were told back, and where channels have to do
+TOLD_BACK, IN_CHANNELS = 0.012, 0.02
 SAMPLE, MOST_SAMPLES = 256, 24  # px and number of the tiles that a demosaiced picture is unmixed on
 COARSE = 16  # mean step of a JPEG from which single pixels are marks of the compression
 LEAST_LIGHT, LEAST_ENCODED = 3e-5, 0.4 / 255  # sigma that rounding leaves
@@ -156,17 +156,17 @@ def _measure(asked: Asked) -> Found:
     if asked.kind is Kind.RGB:
         made = _making(asked)
         if made is not None:
-            mixing, curve, off = made
-            of_samples, unsure = partial(_samples, mixing), UNSURE if off > EXPLAINED else SURELY
-            asked = replace(asked, curve=curve)
-            return Found((_both(asked, of_samples, TWO, True, unsure),), (None,), mixing, curve=curve)
-        found = tuple(_both(asked, partial(_channel, c), (), asked.scale is not None, UNSURE) for c in range(3))
-        found = tuple((_on_top(asked, bright), dark) for bright, dark in found)
-        bright, dark = (sum(pair[k].peaked for pair in found) for k in (0, 1))
+            mixing, curve = made
+            found = _both(replace(asked, curve=curve), partial(_samples, mixing), TWO, True, TOLD_BACK)
+            return Found((found,), (None,), mixing, curve=curve)
+        own = partial(_both, asked, same=(), in_light=asked.scale is not None, unsure=IN_CHANNELS)
+        each = tuple(own(partial(_channel, c)) for c in range(3))
+        each = tuple((_on_top(asked, bright), dark) for bright, dark in each)
+        bright, dark = (sum(pair[k].peaked for pair in each) for k in (0, 1))
         frame = asked.scale is not None and asked.scale.from_sky
         if not frame and bright < SKY_LIKE * dark:  # what peaks up and down alike is texture
             return _untold(asked.pixels)
-        return Found(found, (0, 1, 2), in_light=asked.scale is not None)
+        return Found(each, (0, 1, 2), in_light=asked.scale is not None)
     if asked.kind is Kind.MOSAIC and asked.sensor is not None:
         of_mosaic = partial(_mosaic, asked.sensor.pattern)
         same = TWO if asked.sensor.period == (2, 2) else ()
@@ -175,8 +175,8 @@ def _measure(asked: Asked) -> Found:
     return Found((_both(asked, partial(_channel, 0), (), linear),), (None,), in_light=linear)
 
 
-def _making(asked: Asked) -> tuple[Mixing, Curve, float] | None:
-    """How a demosaiced picture was made of samples, in which light, and the misfit of that; None where it is not told.
+def _making(asked: Asked) -> tuple[Mixing, Curve] | None:
+    """How a demosaiced picture was made of samples, and in which light; None where it is not told.
 
     Values in proportion to light without a profile say so themselves: only in light do neighbours lie half-way.
     """
@@ -187,8 +187,8 @@ def _making(asked: Asked) -> tuple[Mixing, Curve, float] | None:
         asked.check()
         mixing = unmix(light)
         if mixing is not None:
-            found.append((mixing, curve, misfit(light, mixing)))
-    return min(found, key=lambda made: made[2], default=None)
+            found.append((misfit(light, mixing), mixing, curve))
+    return min(found, key=lambda made: made[0])[1:] if found else None
 
 
 def misfit(tiles: Sequence[NDArray[np.float32]], mixing: Mixing) -> float:
