@@ -37,7 +37,7 @@ NEAR = 3  # px: how far samples of the same colour may lie that one is filled fr
 LOCAL = 6.0  # px, sigma of the local mean that brings the colours of a mosaic to one brightness
 CLICK = 2.5  # px around a hit that a click means
 # of a peak, by which its neighbours are uncertain: where samples were told back, and where channels have to do
-TOLD_BACK, IN_CHANNELS = 0.012, 0.02
+TOLD_BACK, IN_CHANNELS = 0.012, 0.04
 SAMPLE, MOST_SAMPLES = 256, 24  # px and number of the tiles that a demosaiced picture is unmixed on
 COARSE = 16  # mean step of a JPEG from which single pixels are marks of the compression
 LEAST_LIGHT, LEAST_ENCODED = 3e-5, 0.4 / 255  # sigma that rounding leaves

@@ -63,7 +63,7 @@ from dustpan.core.where.mask import Part
 COVERED_AT, COVERED_SIDE = 7, 96  # places down and across, and px of each, that the share of a mask is told from
 MASK_ROWS = 512  # px of a mask that are computed at a time
 THUMBNAIL = (140, 220)  # px of the picture, height and width
-COUNTED = 400_000  # samples that histograms are told from
+COUNTED = 120_000  # samples that histograms are told from
 
 # ---------------------------------------------------------------- places and results
 
