@@ -33,7 +33,7 @@ def test_core_and_command_line_import_without_qt() -> None:
     assert run.returncode == 0, run.stderr
 
 
-QT_FREE = ("ui/bench/state.py", "ui/bench/shown.py")  # state, which widgets show and do not hold
+QT_FREE = ("ui/bench/state.py", "ui/bench/charting.py")  # state, which widgets show and do not hold
 
 
 def imports_of(path: Path, known: set[str]) -> set[str]:

@@ -23,10 +23,10 @@ from dustpan.core.picture import Kind
 from dustpan.core.steps import STEPS, step_kind
 from dustpan.core.sweep import Step, Sweep, make_step
 from dustpan.ui.actions import Action, Links, connect, numbered
+from dustpan.ui.bench.charting import Charting
 from dustpan.ui.bench.compare import Compare
 from dustpan.ui.bench.looking import Looking
 from dustpan.ui.bench.showing import Showing
-from dustpan.ui.bench.shown import Shown
 from dustpan.ui.bench.state import BEFORE_STEP, BRIGHTEN, MEASURED, Half
 from dustpan.ui.controls.choice import ChoiceRow
 from dustpan.ui.instruments.chart import Chart, Charted, Need
@@ -48,7 +48,7 @@ class Editing(QObject):
         self.showing, self.compare, self.looking = showing, compare, looking
         self.parts, self.state, self.jobs = showing.parts, showing.state, showing.jobs
         jobs, line, tray = self.jobs, self.parts.sweep_line, self.parts.tray
-        self._shown = Shown()
+        self._charting = Charting()
         links.hear(jobs, {
             ev.Measured: self._measured, ev.CostsFound: self._costs_found, ev.ProbeSeen: self._probe_seen,
             ev.SampleSeen: self._seen, ev.LightSeen: self._seen, ev.ProfileSeen: self._seen,
@@ -140,12 +140,13 @@ class Editing(QObject):
 
     def _ask_for(self, d: Document, chart: Chart) -> None:
         """Have that looked for which an instrument shows and which is not known, or may be another by now."""
-        self._shown.begin(d)
+        if d is not self._charting.document:
+            self._charting = Charting(d)
         if Need.SAMPLE in chart.needs:
             before = d.sweep.active[: d.sweep.changes_kind(d.picture.kind)]
-            if self._shown.asks("sample", before):
+            if self._charting.asks("sample", before):
                 self.jobs.ask("sample", d, partial(questions.sample, d))
-        if Need.LIGHT in chart.needs and self._shown.asks("light", d.noise_print):
+        if Need.LIGHT in chart.needs and self._charting.asks("light", d.noise_print):
             self.jobs.ask("light", d, partial(questions.light, d))
         if Need.PROFILE in chart.needs:
             own = self.parts.line_tool.line
@@ -154,7 +155,7 @@ class Editing(QObject):
             self.jobs.ask("profile", d, partial(questions.profile, d, d.sweep, view, line))
 
     def _seen(self, event: ev.SampleSeen | ev.LightSeen | ev.ProfileSeen) -> None:
-        if self._shown.take(event):
+        if self._charting.take(event):
             self._show_chart()
 
     def _probe_seen(self, event: ev.ProbeSeen) -> None:
@@ -169,7 +170,7 @@ class Editing(QObject):
         chart = self.parts.tray.chart_of(step) if step and self.state.half is Half.WHAT else None
         if d is None or step is None or chart is None:
             return
-        s = self._shown if self._shown.document is d else Shown()
+        s = self._charting if self._charting.document is d else Charting(d)
         chart.show_state(Charted(
             step.params, d.noise_print, d.probe_levels(), s.profile, s.sample, s.light, s.floor,
             self.state.told_from(), self.state.scores(),

@@ -36,14 +36,15 @@ class ToneInstrument(Chart):
         self.span = (0.0, 1.0)
         self.counts: list[NDArray[np.float64]] = []
         self._sample: NDArray | None = None
+        self._counted_for = self.params
 
     def show_state(self, charted: Charted) -> None:
         assert isinstance(charted.params, ToneParams)
         self.params = charted.params
         sample = charted.sample
         held = getattr(self, "_held", None)
-        if sample is not self._sample or not held:
-            self._sample = sample
+        if sample is not self._sample or (not held and self.params != self._counted_for):
+            self._sample, self._counted_for = sample, self.params
             self._count(sample)
         self.update()
 

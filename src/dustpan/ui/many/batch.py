@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer, QUrl
 from PyQt6.QtGui import QDesktopServices, QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from dustpan.core.batch.order import Order
 from dustpan.core.errors import DustpanError
 from dustpan.core.recipes.shelf import Shelved
 from dustpan.ui.ask import ask
 from dustpan.ui.drops import dropped
+from dustpan.ui.look.buttons import button
 from dustpan.ui.look.elided import ElidedLabel
 from dustpan.ui.look.plain import Label
 from dustpan.ui.many.batch_run import BatchRun
@@ -52,13 +52,6 @@ class BatchView(QWidget):
             signal.connect(slot)
         self._show_running(r.running)
 
-    def _button(self, text: str, tip: str, do: Callable[[], object]) -> QPushButton:
-        button = QPushButton(text)
-        button.setToolTip(tip)
-        button.setAutoDefault(False)
-        button.clicked.connect(lambda: do())
-        return button
-
     def _build(self) -> None:
         tr = self.tr
         self.form, self.table = OrderForm(self.seat.shelf), BatchTable(self.run)
@@ -68,20 +61,18 @@ class BatchView(QWidget):
         self.bar.setTextVisible(False)
         self.left, self.note = Label(""), ElidedLabel()
         self.note.setObjectName("warning")
-        self.begin = self._button(tr("Begin"), tr("Do it to all of them"), self.start)
+        self.begin = button(tr("Begin"), tr("Do it to all of them"), self.start)
         self.begin.setDefault(True)
-        self.resume = self._button(tr("Go on"), tr("Go on with the batch that is in this folder"), self.go_on)
-        self.pause = self._button(tr("Pause"), tr("Begin no further picture until you say so"), self.toggle_pause)
-        self.cancel = self._button(
-            tr("Cancel"), tr("Stop now; what is done stays, and can be gone on with"), self.call_off
-        )
-        self.again = self._button(tr("Retry what failed"), tr("Try only those again that failed"), self.go_on)
-        self.report = self._button(tr("Report"), tr("Open the page of this batch, outliers first"), self.open_report)
+        self.resume = button(tr("Go on"), tr("Go on with the batch that is in this folder"), self.go_on)
+        self.pause = button(tr("Pause"), tr("Begin no further picture until you say so"), self.toggle_pause)
+        self.cancel = button(tr("Cancel"), tr("Stop now; what is done stays, and can be gone on with"), self.call_off)
+        self.again = button(tr("Retry what failed"), tr("Try only those again that failed"), self.go_on)
+        self.report = button(tr("Report"), tr("Open the page of this batch, outliers first"), self.open_report)
         foot = QHBoxLayout()
         foot.addWidget(self.bar, 1)
         foot.addWidget(self.left)
-        for button in (self.report, self.again, self.resume, self.pause, self.cancel, self.begin):
-            foot.addWidget(button)
+        for one in (self.report, self.again, self.resume, self.pause, self.cancel, self.begin):
+            foot.addWidget(one)
         box = QVBoxLayout(self)
         box.addWidget(self.form)
         box.addWidget(self.table, 1)
@@ -162,8 +153,8 @@ class BatchView(QWidget):
         if plan.left is not None:
             words = self.tr("A batch in this folder was not finished: {0} of {1} pictures are left.")
             self.note.setText(words.format(*plan.left))
-        for button in (self.pause, self.cancel, self.again):
-            button.setVisible(False)
+        for one in (self.pause, self.cancel, self.again):
+            one.setVisible(False)
         self.report.setEnabled(bool(self.form.out.text()) and self._page.is_file())
         self.table.fill()
         watches = self.form.watch.isChecked() and self.form.sources.count() > 0
@@ -210,8 +201,8 @@ class BatchView(QWidget):
             widget.setVisible(on)
         self.pause.setText(self.tr("Go on") if self.run.runner.paused else self.tr("Pause"))
         if not on and not self.run.over:
-            for button in (self.begin, self.report):
-                button.setEnabled(False)
+            for one in (self.begin, self.report):
+                one.setEnabled(False)
 
     def _show_ended(self) -> None:
         self._show_running(False)

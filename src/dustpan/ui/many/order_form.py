@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QListWidget,
-    QPushButton,
     QSpinBox,
     QStackedWidget,
     QVBoxLayout,
@@ -31,6 +30,7 @@ from dustpan.core.picture import Depth
 from dustpan.core.recipes.shelf import Shelf, Shelved
 from dustpan.core.sweep import Sweep
 from dustpan.ui.dialogs.output_rows import OutputRows
+from dustpan.ui.look.buttons import button
 from dustpan.ui.look.elided import ElidedLabel
 
 SUGGESTED, BENCH = "suggested", "bench"
@@ -50,13 +50,6 @@ class OrderForm(QWidget):
 
     # -------------------------------------------------------------- building
 
-    def _button(self, text: str, tip: str, do: object) -> QPushButton:
-        button = QPushButton(text)
-        button.setToolTip(tip)
-        button.setAutoDefault(False)
-        button.clicked.connect(lambda: do())  # type: ignore[operator]
-        return button
-
     def _build(self) -> None:
         tr = self.tr
         self.sources = QListWidget()
@@ -67,19 +60,19 @@ class OrderForm(QWidget):
         away.setContext(Qt.ShortcutContext.WidgetShortcut)
         away.activated.connect(self.take_out)
         buttons = QHBoxLayout()
-        for button in (
-            self._button(tr("Pictures …"), tr("Choose pictures"), self._ask_files),
-            self._button(tr("Folder …"), tr("Choose a folder; every picture in it and below counts"), self._ask_folder),
-            self._button(tr("Take out"), tr("Take the chosen ones out of this list"), self.take_out),
+        for one in (
+            button(tr("Pictures …"), tr("Choose pictures"), self._ask_files),
+            button(tr("Folder …"), tr("Choose a folder; every picture in it and below counts"), self._ask_folder),
+            button(tr("Take out"), tr("Take the chosen ones out of this list"), self.take_out),
         ):
-            buttons.addWidget(button)
+            buttons.addWidget(one)
         buttons.addStretch(1)
         left = QVBoxLayout()
         left.addWidget(self.sources, 1)
         left.addLayout(buttons)
         self.recipe = QComboBox()
         self.out = QLineEdit()
-        browse = self._button(tr("Browse …"), tr("Choose the folder of the results"), self._ask_out)
+        browse = button(tr("Browse …"), tr("Choose the folder of the results"), self._ask_out)
         out = QHBoxLayout()
         out.addWidget(self.out, 1)
         out.addWidget(browse)

@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -33,6 +32,7 @@ from dustpan.core.recipes.shelf import ChangedMeanwhile, Shelved, SortedBy
 from dustpan.core.region import Region
 from dustpan.core.sweep import Sweep, with_first_steps
 from dustpan.ui.ask import ask
+from dustpan.ui.look.buttons import button
 from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
 from dustpan.ui.many.make_recipe import make_recipe
@@ -106,13 +106,6 @@ class RecipesView(QWidget):
 
     # -------------------------------------------------------------- building
 
-    def _button(self, text: str, tip: str, do: Callable[[], object]) -> QPushButton:
-        button = QPushButton(text)
-        button.setToolTip(tip)
-        button.setAutoDefault(False)
-        button.clicked.connect(lambda: do())
-        return button
-
     def _build(self) -> None:
         tr = self.tr
         self.search = QLineEdit()
@@ -137,15 +130,15 @@ class RecipesView(QWidget):
         )
         self.list.currentRowChanged.connect(self._show)
         self.list.itemActivated.connect(lambda _: self.use(False))
-        self.keep = self._button(tr("Keep this sweep"), tr("Make a recipe of the sweep on the bench"), self.keep_sweep)
-        self.bring = self._button(tr("Import …"), tr("Put a recipe file on the shelf"), self.ask_import)
-        self.back = self._button(tr("Undo"), tr("Put back what was deleted last"), self.put_back)
+        self.keep = button(tr("Keep this sweep"), tr("Make a recipe of the sweep on the bench"), self.keep_sweep)
+        self.bring = button(tr("Import …"), tr("Put a recipe file on the shelf"), self.ask_import)
+        self.back = button(tr("Undo"), tr("Put back what was deleted last"), self.put_back)
         head = QHBoxLayout()
         head.addWidget(self.search, 1)
         head.addWidget(self.order)
         foot = QHBoxLayout()
-        for button in (self.keep, self.bring, self.back):
-            foot.addWidget(button)
+        for one in (self.keep, self.bring, self.back):
+            foot.addWidget(one)
         foot.addStretch(1)
         left = QVBoxLayout()
         left.addLayout(head)
@@ -190,23 +183,23 @@ class RecipesView(QWidget):
         self.figures.setObjectName("faint")
         self.figures.setMinimumHeight(3 * self.figures.fontMetrics().height())  # its words come later
         self.figures.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.replace = self._button(
+        self.replace = button(
             tr("Use instead of this sweep"), tr("The picture's sweep becomes that of the recipe; can be undone"),
             lambda: self.use(True),
         )  # fmt: skip
-        self.add = self._button(
+        self.add = button(
             tr("Add to this sweep"), tr("Its steps come to those that are there; a chain as one entry"),
             lambda: self.use(False),
         )  # fmt: skip
-        self.batch = self._button(tr("Batch …"), tr("Do it to many pictures"), self._batch)
-        self.double = self._button(tr("Duplicate"), tr("A copy that is yours to change"), self.duplicate)
-        self.give = self._button(tr("Export …"), tr("Write it to a file for others"), self.ask_export)
-        self.drop = self._button(tr("Delete"), tr("Take it off the shelf; Undo puts it back"), self.delete)
+        self.batch = button(tr("Batch …"), tr("Do it to many pictures"), self._batch)
+        self.double = button(tr("Duplicate"), tr("A copy that is yours to change"), self.duplicate)
+        self.give = button(tr("Export …"), tr("Write it to a file for others"), self.ask_export)
+        self.drop = button(tr("Delete"), tr("Take it off the shelf; Undo puts it back"), self.delete)
         use, more = QHBoxLayout(), QHBoxLayout()
-        for button in (self.add, self.replace, self.batch):
-            use.addWidget(button)
-        for button in (self.double, self.give, self.drop):
-            more.addWidget(button)
+        for one in (self.add, self.replace, self.batch):
+            use.addWidget(one)
+        for one in (self.double, self.give, self.drop):
+            more.addWidget(one)
         use.addStretch(1)
         more.addStretch(1)
         right = QVBoxLayout()
@@ -283,11 +276,11 @@ class RecipesView(QWidget):
             told.append(self.tr("On {0}: {1}.").format(s.recipe.made_on.picture, said.sentence()))
         self.facts.setText("\n".join(told))
         self.facts.setVisible(bool(told))
-        for button, on in (
+        for one, on in (
             (self.replace, s and document), (self.add, s and document), (self.batch, s), (self.double, s),
             (self.give, s), (self.drop, s and not s.shipped), (self.keep, document), (self.back, self._undo),
         ):  # fmt: skip
-            button.setEnabled(bool(on))
+            one.setEnabled(bool(on))
         for pair in self.places:
             for side in pair:
                 side.clear()

@@ -12,7 +12,7 @@ from dustpan.core.open.document import Document
 from dustpan.core.open.profile import Profile
 
 
-class Shown:
+class Charting:
     """Of one picture: its sample, its light, the profile across an edge; empty while they are looked for."""
 
     def __init__(self, document: Document | None = None) -> None:
@@ -22,11 +22,6 @@ class Shown:
         self.floor = 0.0
         self.profile = Profile()
         self._asked: dict[str, object] = {}
-
-    def begin(self, document: Document) -> None:
-        """Let go of what belongs to another picture."""
-        if document is not self.document:
-            self.__init__(document)  # type: ignore[misc]
 
     def asks(self, name: str, key: object) -> bool:
         """Whether something has to be asked for: it was not yet, or for something else."""
