@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.curve import SRGB, Curve, Scale
+from dustpan.core.passes import Passes
 from dustpan.core.picture import Kind, Sensor
 from dustpan.core.region import Region
 
@@ -45,6 +46,8 @@ class Asked:
     sample : a part to measure on, of a result that is not computed as a whole; None where all of it is at hand.
     curve, scale, kind, sensor : those of the picture that is measured.
     quantisation, sampling : of a JPEG that the picture comes from, see `Source`.
+    blocks : the regions that the sample was taken from, laid one below the other. passes : of a render, where it has
+        them (`Passes`).
     before : the same fact of the picture, when it is measured of a step's result; None otherwise.
     by_place : gives how much stronger than its print the noise is on a region (1 or 2, h, w), see `Context.by_place`.
     needs : the facts that this one asked for. check : called every few ten ms; raises to cancel.
@@ -59,6 +62,8 @@ class Asked:
     sensor: Sensor | None = None
     quantisation: Mapping[int, tuple[int, ...]] = field(default_factory=dict)
     sampling: tuple[int, int] | None = None
+    blocks: tuple[Region, ...] = ()
+    passes: Passes | None = None
     before: Any = None
     by_place: Callable[[Region], NDArray[np.float32] | None] = lambda region: None
     needs: Mapping[FactKind, Any] = field(default_factory=dict)
@@ -111,6 +116,7 @@ class FactKind:
 
 
 CURVE = FactKind("curve", lambda asked: asked.curve, scope=Scope.NOTHING)  # how values relate to light
+PASSES = FactKind("passes", lambda asked: asked.passes, of=Of.PICTURE, scope=Scope.NOTHING)  # of a render
 
 
 @dataclass(frozen=True, eq=False)

@@ -135,7 +135,7 @@ class Picture:
     pixels : (H, W, C) float32, read-only; encoded values with 0 black and 1 white, more where the file carries more.
         C is 3 for RGB and camera colours, and 1 otherwise.
     kind, depth : see `Kind`, `Depth`.
-    planes : further planes by name, (H, W) float32: ``alpha`` now, albedo and normals of renders later.
+    planes : further planes by name, (H, W) float32: ``alpha``, and albedo and normals of renders (`Passes`).
     metadata, source : what the file said besides the samples.
     notices : sentences about what had to be done to read it.
     curve : how the encoded values relate to light.
@@ -186,6 +186,9 @@ class Picture:
         about += (self.sensor,) if self.sensor else ()
         digest = xxhash.xxh3_128(repr(about).encode())
         digest.update(np.ascontiguousarray(self.pixels).data)
+        for name in sorted(set(self.planes) - {"alpha"}):  # what steps may ask for
+            digest.update(name.encode())
+            digest.update(np.ascontiguousarray(self.planes[name]).data)
         return digest.hexdigest()
 
     def with_pixels(self, pixels: NDArray, kind: Kind | None = None) -> Picture:
@@ -215,11 +218,18 @@ class Picture:
             scale=self.scale,
         )
 
-    def reduced(self, pixels: NDArray[np.float32]) -> Picture:
+    def reduced(self, pixels: NDArray[np.float32], planes: Mapping[str, NDArray] | None = None) -> Picture:
         """The same picture at a smaller size, to look at; of its metadata only what colours need is kept."""
-        about = Metadata(icc=self.metadata.icc)
-        kind = Kind.CAMERA if self.kind is Kind.MOSAIC else self.kind
-        return Picture(pixels, kind, self.depth, metadata=about, curve=self.curve, scale=self.scale, sensor=self.sensor)
+        return Picture(
+            pixels,
+            Kind.CAMERA if self.kind is Kind.MOSAIC else self.kind,
+            self.depth,
+            planes=planes or {},
+            metadata=Metadata(icc=self.metadata.icc),
+            curve=self.curve,
+            scale=self.scale,
+            sensor=self.sensor,
+        )
 
     def for_screen(self, pixels: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
         """Values that the picture's profile describes; its encoded ones where it has none."""

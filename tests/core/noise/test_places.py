@@ -122,7 +122,7 @@ def test_a_result_keeps_what_its_picture_told() -> None:
 def test_a_part_of_a_factor_is_that_part_of_the_whole(rows: int, columns: int, cell: int, data: st.DataObject) -> None:
     size = rows * 7, columns * 7
     grid = np.random.default_rng(rows).random((-(-size[0] // cell), -(-size[1] // cell))).astype(np.float32)
-    places = Places(grid, cell, "", 1.0, size, (rows % 2 == 0, columns % 2 == 0))
+    places = Places(grid, cell, size, (rows % 2 == 0, columns % 2 == 0))
     whole = places.of(Region(0, 0, *size))
     y, x = (data.draw(st.integers(0, n - 1)) for n in size)
     part = Region(y, x, min(y + 9, size[0]), min(x + 5, size[1]))

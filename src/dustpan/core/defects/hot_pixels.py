@@ -102,7 +102,7 @@ class Found:
                         np.column_stack([found.at[hit], found.score(int(p.largest))[hit], found.sigma[hit], channel])
                     )
         whole = np.concatenate(rows) if rows else np.zeros((0, 5))
-        whole = whole[~_near(whole[:, :2], p.spared)]
+        whole = whole[~near_any(whole[:, :2], p.spared)]
         if p.added:
             usual = float(np.median([s for pair in self.peaks for f in pair for s in f.sigma] or [self.noise]))
             there = {(round(y), round(x)) for y, x in whole[:, :2]}
@@ -117,7 +117,8 @@ def _untold(pixels: NDArray[np.float32]) -> Found:
     return Found((), (), in_light=False, noise=float(1.4826 * np.median(np.abs(rest)) / 2**0.5) if rest.size else 0.0)
 
 
-def _near(at: NDArray, marked: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:
+def near_any(at: NDArray, marked: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:
+    """Which places (n, 2) a person has clicked at."""
     out = np.zeros(len(at), bool)
     for y, x in marked:
         out |= (np.abs(at[:, 0] - y) <= CLICK) & (np.abs(at[:, 1] - x) <= CLICK)

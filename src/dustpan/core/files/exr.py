@@ -20,6 +20,7 @@ from dustpan.core.curve import Scale
 from dustpan.core.files.format import Decoded, FileFormat, Opening, Unreadable, check_size
 from dustpan.core.files.quiet import quiet
 from dustpan.core.language import say
+from dustpan.core.passes import PLANES
 from dustpan.core.picture import Depth, Kind, Metadata, Picture
 
 MAGIC = b"\x76\x2f\x31\x01"
@@ -28,7 +29,6 @@ BEAUTY = ("", "beauty", "rgba", "rgb", "color", "colour", "combined", "viewlayer
 LARGEST_HALF = 65504.0
 PASSES = {"albedo": ("albedo",), "normal": ("normal", "normals", "n")}  # by the last part of a layer's name
 AXES = {"albedo": ("R", "G", "B"), "normal": ("X", "Y", "Z")}
-PLANES = {"albedo": ("albedo red", "albedo green", "albedo blue"), "normal": ("normal x", "normal y", "normal z")}
 NOT_COPIED = {"channels", "dataWindow", "displayWindow", "type", "chunkCount", "version", "tiles"}
 
 

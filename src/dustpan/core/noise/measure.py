@@ -29,6 +29,7 @@ from dustpan.core.noise.fit import NEAR_ENDS, OFF_ENDS, TINY, Observed, fit_cons
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.noise_print import CLEAN_SIGMA, EVEN_FROM, EVEN_FULL, NoisePrint
 from dustpan.core.noise.places import find_places
+from dustpan.core.noise.rendered import is_rendered, measure_after, measure_rendered
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
 from dustpan.core.region import Region, flipped
 
@@ -443,7 +444,11 @@ DRAFT_LEAVES = 0.3  # of the noise, at least: more than an exact result does
 
 
 def _measure_asked(asked: Asked) -> NoisePrint:
+    if isinstance(asked.before, NoisePrint) and asked.before.in_proportion:
+        return measure_after(asked, asked.before)
     found = measure(asked.pixels, asked.check, asked.before, asked.curve, asked.sample is None)
+    if is_rendered(asked) and asked.sample is None:
+        found = measure_rendered(asked, found)
     return replace(found, any_strength=asked.scale is not None and asked.scale.from_sky)
 
 

@@ -5,6 +5,9 @@ value x (Foi et al., 2008). The file then clips it to 0..1 and encodes it. A con
 other model, for pictures whose noise was made or evened out later. Both are integrated over the normal distribution
 by Gauss-Hermite quadrature, so that mean and sigma of the *stored* value are known for every true value.
 
+The noise of a render comes from light paths: it is in proportion to the light, as textures multiply light and noise
+alike, and it is not clipped. Its sigma is that of ``log(light + floor)``.
+
 References
 ----------
 [1] Foi, Trimeche, Katkovnik, Egiazarian, "Practical Poissonian-Gaussian noise modeling and fitting for single-image
@@ -28,6 +31,7 @@ WEIGHTS: NDArray[np.float64] = _W / _W.sum()
 
 LINEAR_STEPS = np.concatenate([[0.0], np.geomspace(5e-5, 1.2, 60)])
 ENCODED_STEPS = np.linspace(0, 1, 41)
+PROPORTION_STEPS = 200  # of light, closer together towards black
 
 
 @dataclass(frozen=True)
@@ -41,6 +45,8 @@ class ChannelNoise:
     gain, read : variance in linear light is ``gain * x + read``.
     shrink : what demosaicing and chroma subsampling left of the stored sigma, 0.6 to 1.
     curve : how encoded values relate to light.
+    floor : of noise in proportion to light, the light below which it no longer falls; 0 for noise of other kinds.
+        ``sigma`` is then that of log(light + floor). top : the brightest light that there is, 1 unless it is more.
     """
 
     constant: bool
@@ -49,6 +55,13 @@ class ChannelNoise:
     read: float = 0.0
     shrink: float = 1.0
     curve: Curve = SRGB
+    floor: float = 0.0
+    top: float = 1.0
+
+    @property
+    def in_proportion(self) -> bool:
+        """Whether it is in proportion to the light."""
+        return self.floor > 0
 
     def stored(self, true: NDArray | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Mean and sigma of the stored (clipped, encoded) value.
@@ -57,6 +70,11 @@ class ChannelNoise:
         ----------
         true : true values, encoded when ``constant`` and in linear light otherwise; a standard ladder when left out.
         """
+        if self.in_proportion:
+            light = np.linspace(0, 1, PROPORTION_STEPS) ** 4 * self.top if true is None else true
+            return np.asarray(self.curve.encode(light), float), self.sigma * (light + self.floor) * _rise(
+                self.curve, light
+            )
         if self.constant:
             return stored_constant(self.sigma, ENCODED_STEPS if true is None else true)
         mean, sigma = stored_shot(self.gain, self.read, LINEAR_STEPS if true is None else true, self.curve)
@@ -71,6 +89,12 @@ class ChannelNoise:
 @lru_cache(maxsize=256)
 def _ladder(noise: ChannelNoise) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     return noise.stored()
+
+
+def _rise(curve: Curve, light: NDArray) -> NDArray[np.float64]:
+    """How much encoded values rise with light."""
+    step = 1e-4 * np.maximum(light, 1e-3)
+    return np.asarray((curve.encode(light + step) - curve.encode(light)) / step, np.float64)
 
 
 def _moments(values: NDArray) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -15,7 +15,7 @@ from dustpan.core.curve import SRGB, Curve
 from dustpan.core.language import capital, mark, say
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.stabilise import Stabiliser, make_stabiliser
-from dustpan.core.noise_of.places import Places
+from dustpan.core.noise_of.places import Grid, Places
 
 LEVELS = (np.arange(65) / 64) ** 1.5
 LUMA_STEPS = 1024
@@ -23,6 +23,8 @@ CLEAN_SIGMA, NOISY_SIGMA = 2.2 / 255, 3.4 / 255
 MONO_CLEAN, MONO_NOISY = 4.5 / 255, 7.0 / 255  # correlated, and the same in all channels
 EVEN_FROM, EVEN_FULL = 0.25, 0.4
 EVENER_FROM = 0.35  # where correlated noise is so weak that fine texture is as strong
+WHITE_FROM, WHITE_FULL = 0.66, 0.76  # how white the finest detail of a render is, whose noise is believed
+USUALLY_STRONGEST = 0.9  # quantile over the places of a render, whose noise says how much has to be done
 SHARPENED = 1.25  # power at high over that at low frequencies, from which a picture was sharpened before
 ALIKE_SHARE = 0.12  # power of the colour noise in that of luminance, up to which channels count as the same
 CLUMPED = 2.0  # power at low over that at high frequencies, from which grain is soft
@@ -41,6 +43,17 @@ class ScaleNoise:
 
 
 @dataclass(frozen=True, eq=False)
+class InPasses:
+    """What of a render's passes is used: how far its light is divided by the albedo, and the print of what that gives.
+
+    ``share`` : by place, 0 where the pass is no better than the picture.
+    """
+
+    share: Grid
+    print: NoisePrint
+
+
+@dataclass(frozen=True, eq=False)
 class NoisePrint:
     """The measured noise of a picture. Compared by identity, as it holds arrays.
 
@@ -52,7 +65,8 @@ class NoisePrint:
     cross : (64, C, C) cross-spectra of the same planes.
     usual : (C,) median level of the picture, encoded.
     range : 1st and 99th percentile of the luma.
-    evenness : power of the quietest blocks relative to the print; below 0.3 the print saw texture, not noise.
+    evenness : power of the quietest blocks relative to the print; below 0.3 the print saw texture, not noise. Of a
+        render, how white its finest detail is, which texture is not.
     clipped : shares of the samples at 0 and at 1.
     doubts : reasons why the print may be wrong; empty when it is sure.
     scales : noise per octave; only a print `with_octaves` has them, and says whether the noise is blotchy.
@@ -63,6 +77,7 @@ class NoisePrint:
     on_sensor : it was measured on the sensor's samples and carried through development, so that it is known.
     any_strength : it counts however weak it is, for the values were scaled by it.
     places : where the picture's noise is stronger than this; None where it is nowhere known to be.
+    in_passes : of a render, what of its passes is used; None where it has none.
     seems_joined : it looks like two pictures put together, whether that is proven or not.
     """
 
@@ -82,11 +97,17 @@ class NoisePrint:
     on_sensor: bool = False
     any_strength: bool = False
     places: Places | None = None
+    in_passes: InPasses | None = None
     seems_joined: bool = False
 
     @property
     def channels(self) -> int:
         return len(self.noise)
+
+    @property
+    def in_proportion(self) -> bool:
+        """It is in proportion to the light, as in renders."""
+        return self.noise[0].in_proportion
 
     @cached_property
     def stabiliser(self) -> Stabiliser:
@@ -155,7 +176,8 @@ class NoisePrint:
         """The print of the same noise with another sigma."""
         variance = factor * factor
         noise = (replace(c, sigma=c.sigma * factor, gain=c.gain * variance, read=c.read * variance) for c in self.noise)
-        return replace(self, noise=tuple(noise))
+        inner = self.in_passes and replace(self.in_passes, print=self.in_passes.print.times(factor))
+        return replace(self, noise=tuple(noise), in_passes=inner)
 
     def whitened(self) -> NoisePrint:
         """The print of noise as strong that is known to be white, whatever was in doubt about it."""
@@ -190,6 +212,11 @@ class NoisePrint:
         """
         if self.on_sensor:
             return 1.0
+        if self.in_proportion:
+            strongest = float(np.quantile(self.places.grid, USUALLY_STRONGEST)) if self.places else 1.0
+            seen = (strongest * self.strength - CLEAN_SIGMA) / (NOISY_SIGMA - CLEAN_SIGMA)
+            white = (self.evenness - WHITE_FROM) / (WHITE_FULL - WHITE_FROM)
+            return float(min(np.clip(seen, 0, 1), np.clip(white, 0, 1)))
         low, high = (MONO_CLEAN, MONO_NOISY) if self.alike else (CLEAN_SIGMA, NOISY_SIGMA)
         by_sigma = 1.0 if self.any_strength else (self.strength - low) / (high - low)
         weak = 0.0 if self.white else np.clip((MONO_NOISY - self.strength) / (MONO_NOISY - MONO_CLEAN), 0, 1)
@@ -215,7 +242,7 @@ class NoisePrint:
             return say(words, 255 * self.strength)
         if self.on_sensor:
             return say("Measured on the sensor: {0}.", self._tone_words())
-        said = [self._tone_words(), self._kind_words()]
+        said = [self._tone_words(), *([] if self.in_proportion else [self._kind_words()])]
         if self.places is not None:
             said.append(self.places.sentence())
         elif self.seems_joined:

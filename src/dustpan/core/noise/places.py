@@ -192,7 +192,7 @@ def _lifted(parts: Parts, seen: tuple[int, ...], size: tuple[int, ...]) -> Place
     grid = _basis(*np.meshgrid(gy, gx, indexing="ij")) @ found
     margin = BEYOND * (most - least)  # outside what was seen the surface is not believed
     values = np.exp(np.clip(grid, least - margin, most + margin) - least).astype(np.float32)
-    return Places(values, GRID, LIFTED, float(np.exp(most - least)), (size[0], size[1]))
+    return Places(values, GRID, (size[0], size[1]), words=LIFTED, times=float(np.exp(most - least)))
 
 
 # ---------------------------------------------------------------- two pictures
@@ -256,7 +256,7 @@ def _joined(parts: Parts, whole: NDArray) -> Places | None:
     own, other = (np.exp(apart), 1.0) if inside > around else (1.0, np.exp(apart))
     grid = np.full((-(-h // FINE), -(-w // FINE)), other, np.float32)
     grid[round(top / FINE) : round(bottom / FINE), round(left / FINE) : round(right / FINE)] = own
-    return Places(grid, FINE, JOINED, float(np.exp(apart)), (h, w))
+    return Places(grid, FINE, (h, w), words=JOINED, times=float(np.exp(apart)))
 
 
 def _seam(planes: NDArray, near: int, around: int) -> int:

@@ -23,9 +23,11 @@ from dustpan.core.noise import blotches, collaborative, drift, regain
 from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.drift import without_drift
 from dustpan.core.noise.groups import DCT_4, GROUP, SIDE, average
+from dustpan.core.noise.lit import GIVEN, Guides, divided, explained, light_given_back
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.patches import Grid, GroupNoise, Layout, Trust, estimate
+from dustpan.core.noise.rendered import divisor
 from dustpan.core.noise.sliding_dct import sliding_dct, two_scale_dct
 from dustpan.core.region import Region, fetch, flipped
 
@@ -175,6 +177,7 @@ class Work:
     check : called often; raises to cancel.
     factor : (1 or 2, h, w) how much stronger than the print luminance and colour noise are over the region ``around``,
         which covers what is read; None where they are nowhere. It belongs to the noise, not to the picture.
+    guides : of a render, its passes; ``noise`` is then the print of its light divided by the albedo.
     """
 
     size: tuple[int, int]
@@ -184,6 +187,11 @@ class Work:
     check: Check = lambda: None
     factor: NDArray[np.float32] | None = None
     around: Region = NOWHERE
+    guides: Guides | None = None
+
+    def divided(self, pixels: NDArray[np.float32], have: Region) -> NDArray[np.float32]:
+        """Encoded values (h, w, C) that are cleaned: the picture's, or its light divided by the albedo."""
+        return divided(pixels, have, self.guides, self.noise.curve)
 
     def factor_on(self, area: Region, turned: bool = True) -> NDArray[np.float32] | None:
         """The factor on an area, which is one of the turned picture where ``turned``."""
@@ -241,11 +249,15 @@ def clean_region(
     """
     if work.noise.trust == 0:
         return pixels[want.slices(have)].copy()
+    pixels = work.divided(pixels, have)
     planes = work.noise.stabiliser.stabilise(pixels)
     around = want.grown(REACH_OF_FINISH if plan.rounds else regain.REACH).within(work.size)
     rect = around.grown(reach_of(plan.rounds)).within(work.size)
     guide = guided(planes, have, rect, work, plan)
     calm = refined(planes, have, guide, rect, around, work, plan.rounds)
+    if not plan.rounds and work.noise.in_proportion:
+        inside = want.grown(GIVEN).within(work.size)
+        return lit(pixels, have, calm[(slice(None), *inside.slices(around))], inside, want, work)
     if not plan.rounds:
         return restored(pixels, have, won_back(calm, around, want, work), want, work)
     return finished(pixels, planes, have, calm, around, want, work, plan.evened)
@@ -310,10 +322,17 @@ def finished(
 ) -> NDArray[np.float32]:
     """Encoded values of refined planes, without drift and with what softened the picture won back.
 
-    ``planes`` are the stabilised ``pixels``, and both cover ``have``; ``calm_have`` is ``want`` grown by
-    `REACH_OF_FINISH`, within the picture.
+    ``planes`` are the stabilised ``pixels`` (`Work.divided`), and both cover ``have``; ``calm_have`` is ``want`` grown
+    by `REACH_OF_FINISH`, within the picture.
     """
     noise, size = work.noise, work.size
+    if noise.in_proportion:
+        if work.guides is not None:
+            ys, xs = calm_have.slices(have)
+            sigma, relative = _relative(work, calm_have)
+            calm = explained(planes[:, ys, xs], calm, sigma, relative, calm_have, work.guides, size)
+        inside = want.grown(GIVEN).within(size)
+        return lit(pixels, have, calm[(slice(None), *inside.slices(calm_have))], inside, want, work)
     if not noise.white:
         if evened:
             inside = want.grown(regain.REACH).within(size)
@@ -329,6 +348,29 @@ def finished(
         ys, xs = turned.slices(cells)
         out = flipped(without_drift(noisy, calm, *work.levels)[:, ys, xs], flips)
     return restored(pixels, have, out, want, work)
+
+
+def _relative(work: Work, area: Region) -> tuple[NDArray[np.float32], float]:
+    """Sigma (h, w) of a render's stabilised planes, and what 1 of it is as sigma of the logarithm of light."""
+    factor = work.factor_on(area, turned=False)
+    usual = float(np.sqrt(work.noise.spectrum.mean(1).sum() / work.noise.channels))
+    own = np.ones((area.height, area.width), np.float32) if factor is None else factor[0]
+    return np.asarray(own * np.float32(usual), np.float32), work.noise.noise[0].sigma
+
+
+def lit(pixels: NDArray, have: Region, calm: NDArray, inside: Region, want: Region, work: Work) -> NDArray[np.float32]:
+    """Encoded values over ``want`` of a render's cleaned planes, with the light that its heavy tails had taken along.
+
+    ``calm`` covers ``inside``: ``want`` grown by `lit.GIVEN`, within the picture.
+    """
+    curve, ys, xs = work.noise.curve, *want.slices(inside)
+    source = pixels[inside.slices(have)]
+    cleaned = restored(source, inside, calm, inside, work)
+    light = (np.asarray(curve.decode(p), np.float32) for p in (source, cleaned))
+    out = light_given_back(*light)[ys, xs]
+    if work.guides is not None:
+        out = out * divisor(work.guides.passes, work.guides.share, want, out.shape[2])
+    return np.asarray(curve.encode(out), np.float32)
 
 
 def won_back(calm: NDArray, have: Region, want: Region, work: Work) -> NDArray[np.float32]:
@@ -380,10 +422,11 @@ def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: W
     cleaned = work.noise.stabiliser.restore(calm)
     if work.factor is not None:
         cleaned = _by_place(source, cleaned, calm, work.factor_on(want, turned=False), work.noise)
+    top = work.noise.stabiliser.top
     if trust < 1:
-        cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, 1))
-    elif not (source.min() >= 0 and source.max() <= 1):
-        cleaned += source - np.clip(source, 0, 1)  # what lies beyond black or white is not touched
+        cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, top))
+    elif not (source.min() >= 0 and source.max() <= top):
+        cleaned += source - np.clip(source, 0, top)  # what lies beyond black or white is not touched
     return cleaned
 
 

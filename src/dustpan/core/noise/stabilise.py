@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import opponent_matrix
-from dustpan.core.kernels import EXACT, PLANE, PLANES, ROW, kernel, part, seen
+from dustpan.core.kernels import EXACT, PLANE, PLANES, ROW, f4, kernel, part, seen
 from dustpan.core.noise.blocks import CELL, cell_means
 from dustpan.core.noise.model import NODES, WEIGHTS, ChannelNoise
 
@@ -37,12 +37,13 @@ class Stabiliser:
 
     Attributes
     ----------
-    forward : (C, TABLE + 2) stabilised value over the encoded value 0..1.
+    forward : (C, TABLE + 2) stabilised value over the encoded value 0..``top``.
     backward : (C, TABLE + 2) unbiased encoded value over the stabilised value ``low .. low + TABLE / step``.
     low, step : (C,) start and entries per unit of ``backward``.
-    usual : (C, TABLE + 2) mean of the stabilised stored values over the true encoded value 0..1.
+    usual : (C, TABLE + 2) mean of the stabilised stored values over the true encoded value 0..``top``.
     scale : (C, SCALE_STEPS) sigma of the stabilised value against the stabilised level: 1, less where clipped.
     scale_step : entries of ``scale`` per unit.
+    top : the highest encoded value; what lies beyond is clipped to it.
     """
 
     forward: NDArray[np.float32]
@@ -52,12 +53,11 @@ class Stabiliser:
     usual: NDArray[np.float32]
     scale: NDArray[np.float32]
     scale_step: float
+    top: float = 1.0
 
     def stabilise(self, pixels: NDArray[np.float32]) -> NDArray[np.float32]:
-        """Encoded pixels (H, W, C), clipped to 0..1 on the way, to opponent planes (C, H, W) of unit noise."""
-        out = np.empty((pixels.shape[2], *pixels.shape[:2]), np.float32)
-        _forward(np.ascontiguousarray(pixels, np.float32), self.forward, _mix(pixels.shape[2]), out)
-        return out
+        """Encoded pixels (H, W, C), clipped to 0..top on the way, to opponent planes (C, H, W) of unit noise."""
+        return self._through(self.forward, pixels)
 
     def cells(self, pixels: NDArray, check: Callable[[], None] = lambda: None) -> NDArray[np.float32]:
         """Means (C, H // 4, W // 4) of 4 x 4 px of the stabilised planes; ``check`` is called every few ten ms."""
@@ -72,8 +72,12 @@ class Stabiliser:
 
         Near black that is not what `stabilise` would give, because noise that was clipped has a higher mean.
         """
-        out = np.empty((cleaned.shape[2], *cleaned.shape[:2]), np.float32)
-        _forward(np.ascontiguousarray(cleaned, np.float32), self.usual, _mix(cleaned.shape[2]), out)
+        return self._through(self.usual, cleaned)
+
+    def _through(self, table: NDArray[np.float32], pixels: NDArray[np.float32]) -> NDArray[np.float32]:
+        out = np.empty((pixels.shape[2], *pixels.shape[:2]), np.float32)
+        entries = np.float32(TABLE / self.top)
+        _forward(np.ascontiguousarray(pixels, np.float32), table, entries, _mix(pixels.shape[2]), out)
         return out
 
     def restore(self, planes: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -85,7 +89,7 @@ class Stabiliser:
     def undo(self, planes: NDArray[np.float32]) -> NDArray[np.float32]:
         """Planes (C, H, W) to encoded pixels (H, W, C) by the plain inverse, for values whose noise is gone already."""
         channels = np.tensordot(_mix(len(planes)).T, planes, 1)
-        entries = np.linspace(0, 1, TABLE + 1, dtype=np.float32)
+        entries = np.linspace(0, self.top, TABLE + 1, dtype=np.float32)
         found = [np.interp(v, table[:-1], entries) for v, table in zip(channels, self.forward, strict=True)]
         return np.stack(found, -1).astype(np.float32)
 
@@ -117,6 +121,8 @@ def _stabilised_moments(noise: ChannelNoise) -> tuple[NDArray, NDArray, NDArray,
 def make_stabiliser(noise: Sequence[ChannelNoise]) -> Stabiliser:
     """Tables for the measured noise of each channel (1 or 3)."""
     n = len(noise)
+    if noise[0].in_proportion:
+        return _in_proportion(noise)
     forward, backward, usual = (np.empty((n, TABLE + 2), np.float32) for _ in range(3))
     low, step = np.empty(n, np.float32), np.empty(n, np.float32)
     moments = []
@@ -135,6 +141,24 @@ def make_stabiliser(noise: Sequence[ChannelNoise]) -> Stabiliser:
     return Stabiliser(forward, backward, low, step, usual, scale, float(scale_step))
 
 
+def _in_proportion(noise: Sequence[ChannelNoise]) -> Stabiliser:
+    """Tables for noise in proportion to light: logarithms, of which nothing is clipped."""
+    n, one = len(noise), noise[0]
+    top = float(one.curve.encode(one.top))
+    entries = np.linspace(0, top, TABLE + 1)
+    forward, backward = np.empty((n, TABLE + 2), np.float32), np.empty((n, TABLE + 2), np.float32)
+    low, step = np.empty(n, np.float32), np.empty(n, np.float32)
+    for c, channel in enumerate(noise):
+        values = np.log(np.maximum(channel.curve.decode(entries), 0) / channel.floor + 1) / channel.sigma
+        even = np.linspace(0, values[-1], TABLE + 1)
+        forward[c, :-1] = values
+        backward[c, :-1] = channel.curve.encode(np.expm1(even * channel.sigma) * channel.floor)
+        low[c], step[c] = 0, TABLE / values[-1]
+    for table in (forward, backward):
+        table[:, -1] = table[:, -2]
+    return Stabiliser(forward, backward, low, step, forward, np.ones((n, 2), np.float32), 1.0, top)
+
+
 @part(_FAST)
 def _look_up(table, line):
     """Replace positions in a table, clipped to it, by the values there."""
@@ -146,10 +170,9 @@ def _look_up(table, line):
         line[x] = table[k] + f * (table[k + np.uint32(1)] - table[k])
 
 
-@kernel(seen(PLANES), PLANE, PLANE, PLANES, options=_FAST)
-def _forward(pixels, table, mix, out):
+@kernel(seen(PLANES), PLANE, f4, PLANE, PLANES, options=_FAST)
+def _forward(pixels, table, entries, mix, out):
     h, w, n = pixels.shape
-    entries = np.float32(table.shape[1] - 2)
     line = np.empty(w, np.float32)
     for y in range(h):
         source = pixels[y]

@@ -8,11 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
+from dustpan.core.fact import PASSES
 from dustpan.core.language import mark, say
 from dustpan.core.noise import blotches
+from dustpan.core.noise.lit import Guides
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.mixing import mixed, share_of_tones
-from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.reduce import (
     DRAFT,
     PLANS,
@@ -114,15 +115,23 @@ def _analysis_key(p: NoiseParams) -> tuple:
 def _work(context: Context, grow: int = 0) -> Work:
     """What the parts are told, of the region grown by ``grow`` px within the picture."""
     around = context.region.grown(grow).within(context.size)
-    noise, strengths = context.facts[NOISE_PRINT], _model_strengths(context.params)
-    return Work(context.size, noise, *strengths, context.check, context.by_place(grow), around)
+    noise, passes, guides = context.facts[NOISE_PRINT], context.facts[PASSES], None
+    if noise.in_passes is not None and passes is not None:
+        noise, guides = noise.in_passes.print, Guides(passes, noise.in_passes.share)
+    strengths = _model_strengths(context.params)
+    return Work(context.size, noise, *strengths, context.check, context.by_place(grow), around, guides)
+
+
+def _input(context: Context, grow: int, work: Work) -> tuple[NDArray[np.float32], Region]:
+    """The stabilised input: (C, h, w)."""
+    found, have = context.get(INPUT, grow)
+    return work.noise.stabiliser.stabilise(work.divided(found, have)), have
 
 
 def _planes(context: Context, stage: str, grow: int) -> tuple[NDArray[np.float32], Region]:
-    """The stabilised input, or what an earlier stage made of it: (C, h, w)."""
+    """What an earlier stage made of the stabilised input: (C, h, w)."""
     found, have = context.get(stage, grow)
-    noise: NoisePrint = context.facts[NOISE_PRINT]
-    return (noise.stabiliser.stabilise(found) if stage == INPUT else np.moveaxis(found, -1, 0)), have
+    return np.moveaxis(found, -1, 0), have
 
 
 def _kept(planes: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -135,7 +144,7 @@ def _guide(context: Context) -> NDArray[np.float32]:
     work = _work(context, plan.guide_reach)
     if work.noise.trust == 0:
         return np.zeros((context.region.height, context.region.width, 0), np.float32)  # nothing will be guided
-    planes, have = _planes(context, INPUT, plan.guide_reach)
+    planes, have = _input(context, plan.guide_reach, work)
     return _kept(guided(planes, have, context.region, work, plan))
 
 
@@ -145,7 +154,7 @@ def _refine(context: Context) -> NDArray[np.float32]:
     work = _work(context, reach)
     if work.noise.trust == 0:
         return context.get("guide")[0]
-    planes, have = _planes(context, INPUT, reach)
+    planes, have = _input(context, reach, work)
     guide, guide_have = _planes(context, "guide", reach)
     return _kept(refined(planes, have, guide, guide_have, context.region, work, rounds))
 
@@ -158,6 +167,7 @@ def _analyse(context: Context) -> NDArray[np.float32]:
     if work.noise.trust == 0:
         return context.get(INPUT)[0]
     pixels, have = context.get(INPUT, reach)
+    pixels = work.divided(pixels, have)
     planes = work.noise.stabiliser.stabilise(pixels)
     guide, guide_have = _planes(context, "refine" if len(rounds) > 1 else "guide", reach)
     around = context.region.grown(REACH_OF_FINISH).within(context.size)
@@ -303,7 +313,7 @@ NOISE = StepKind(
         ),
         Stage("mix", _mix, needed=_mixes),
     ),
-    facts=lambda p: frozenset({NOISE_PRINT}),
+    facts=lambda p: frozenset({NOISE_PRINT, PASSES}),
     idle=lambda p: p.luminance == 0 and p.colour == 0,
     summary=_summary,
     unused=_unused,

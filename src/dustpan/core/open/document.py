@@ -234,7 +234,8 @@ class Document:
                 p, factor = self.picture, 2**level
                 mosaic = p.kind is Kind.MOSAIC and p.sensor is not None
                 pixels = camera_colours(p.pixels, p.sensor, factor) if mosaic else reduced(p.pixels, factor)  # type: ignore[arg-type]
-                self._reduced[level] = Renderer(p.reduced(pixels), self.renderer.threads, self.renderer.cache)
+                planes = {n: reduced(plane[..., None], factor)[..., 0] for n, plane in p.planes.items() if not mosaic}
+                self._reduced[level] = Renderer(p.reduced(pixels, planes), self.renderer.threads, self.renderer.cache)
             return self._reduced[level]
 
     def sample(self) -> NDArray[np.float32]:

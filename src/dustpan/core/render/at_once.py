@@ -217,10 +217,11 @@ def _keep(shop: Shop, key: str, pixels: NDArray, have: Region, terms: Terms, sam
             shop.cache.put((key, place), pixels[part.slices(have)].copy(order="K") if tile is None else tile)
 
 
-def sample(shop: Shop, layers: Layers, cancel: Cancel) -> NDArray[np.float32]:
-    """Pixels to measure a result on: all of a small one, or two blocks of it."""
-    parts = [render_at_once(shop, layers, block, Terms(cancel)) for block in sample_blocks(shop.size)]
-    return np.concatenate(parts) if len(parts) > 1 else parts[0]
+def sample(shop: Shop, layers: Layers, cancel: Cancel) -> tuple[NDArray[np.float32], tuple[Region, ...]]:
+    """Pixels to measure a result on: all of a small one, or two blocks of it, and where they are."""
+    blocks = tuple(sample_blocks(shop.size))
+    parts = [render_at_once(shop, layers, block, Terms(cancel)) for block in blocks]
+    return np.concatenate(parts) if len(parts) > 1 else parts[0], blocks
 
 
 def sample_blocks(size: tuple[int, int]) -> list[Region]:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from dustpan.core.cancel import Cancel
 from dustpan.core.errors import Cancelled
 from dustpan.core.fact import Asked, FactKind, Of, Scope
+from dustpan.core.passes import passes_of
 from dustpan.core.picture import Picture
 from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache
@@ -22,7 +23,7 @@ from dustpan.core.render.layers import Layers, handed_on
 
 PATIENCE = 0.02  # s between two looks at whether the one who waits was called off
 Read = Callable[[Layers, Region, Cancel], NDArray]
-Sample = Callable[[Layers, Cancel], NDArray]
+Sample = Callable[[Layers, Cancel], tuple[NDArray, tuple[Region, ...]]]
 ByPlace = Callable[[Layers, Region, Cancel], NDArray | None]
 
 
@@ -170,11 +171,14 @@ class Facts:
         picture, layers = self._picture, subject.layers
         needs = {need: opened(self._measured(need, subject, cancel)) for need in kind.needs}
         whole = kind.scope is not Scope.SAMPLE or not layers
+        sample, blocks = (None, ()) if whole else self._sample(layers, cancel)
         found = layers[-1].kind if layers else picture.kind
         return Asked(
             size=picture.size,
             read=lambda region: self._read(layers, region, cancel),
-            sample=None if whole else self._sample(layers, cancel),
+            sample=sample,
+            blocks=blocks,
+            passes=passes_of(picture.planes),
             curve=picture.curve,
             scale=picture.scale,
             kind=found,

@@ -256,5 +256,5 @@ class Renderer:
     def _place(self, layers: Layers, region: Region, cancel: Cancel) -> NDArray[np.float32] | None:
         return place_at_once(self._shop, layers, region, Terms(cancel))
 
-    def _sample(self, layers: Layers, cancel: Cancel) -> NDArray[np.float32]:
+    def _sample(self, layers: Layers, cancel: Cancel) -> tuple[NDArray[np.float32], tuple[Region, ...]]:
         return sample(self._shop, layers, cancel)

@@ -1,0 +1,294 @@
+"""The noise of a render: it depends on the paths that light took, and therefore on the place, not on brightness.
+
+What a surface sends on multiplies light and noise alike, so that the *relative* noise, of log(light + floor), goes on
+evenly across textures and changes only with how light came there. It is measured on the picture itself: the finest
+diagonal detail of the logarithm holds noise nearly alone, and where an edge or a texture adds to it, one of the places
+around is calmer. What is written into the print is one usual strength, the spectrum, and a factor by place.
+
+Where the file has an albedo pass that is as good as noise-free, light is divided by it first, so that textures are gone
+before anything is measured or cleaned. Samples of a render do not know of their neighbours, while what is seen went
+through the pixel filter: how white its finest detail is says how much of a pass, or of a picture, is noise.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage as ndi
+
+from dustpan.core.colour import luma, opponent_matrix
+from dustpan.core.curve import Curve
+from dustpan.core.fact import Asked
+from dustpan.core.language import mark
+from dustpan.core.noise.blocks import DCT_2D, RING, SIDE
+from dustpan.core.noise.model import ChannelNoise
+from dustpan.core.noise.noise_print import WHITE_FROM, InPasses, NoisePrint
+from dustpan.core.noise_of.places import Grid, Places
+from dustpan.core.passes import ALBEDO, Passes
+from dustpan.core.region import Region, flipped
+
+FLOOR, LEAST_FLOOR, LEAST_LIGHT = 0.1, 1e-5, 1e-6  # of the geometric mean of light that is more; and at least
+SMALLEST = 48  # px, below which nothing is measured
+BY_BRIGHTNESS = 0.5  # evenness, from which noise is what its brightness says
+ENDS = (0.05, 0.95)  # quantiles of the map that are told
+CELL, ROWS, MARGIN = 4, 512, 64  # px: between the places where figures are kept, of a strip, and read beyond it
+BY_PLACE = mark("it depends on the paths that light took, {0:.1f} times as strong in some places as in others")
+
+DIAGONAL = np.outer([1, -2, 1], [1, -2, 1]).astype(np.float32) / 6  # gives white noise of sigma 1 a sigma of 1
+COARSER = np.zeros((5, 5), np.float32)
+COARSER[::2, ::2] = 2 * DIAGONAL  # the same an octave lower, of means of 2 x 2
+RADIUS, CUT, ROUNDS = 6, 2.5, 3  # px of a window; of its mean, that counts at most of any detail; times
+EVERY, SOFT = 2, 5.0  # px between the windows; sigma of the smoothing, px
+CALMEST, AROUND = 2, 6  # of the nine windows around, from 0; px to them
+SIGMA_OF_MEAN = 1.36 * 1.12  # sigma of detail over the mean of its magnitude, so limited and of the calmest
+QUIETEST = 0.02  # quantile of the map, below which no place is taken to be
+ODD = 16.0  # squared sigmas, that a detail counts at most where whiteness is told
+EVEN, HIGH = RING >= 4, RING >= 9  # frequencies that a block is scaled by, and that texture reaches least
+CALM, UNLIKE, LIFT = 0.5, 0.97, 1.25  # share of the calmest blocks, less those that are odd; to the usual strength
+MOST_BLOCKS = 60_000
+PASS_AROUND = 20  # px
+PASS_GOOD, PASS_POOR = 0.63, 0.77  # whiteness of a pass, up to which it is divided by, and from which no longer
+UNSEEN = 0.03  # of the picture's noise, up to which that of a pass does not count
+Check = Callable[[], None]
+
+
+def is_rendered(asked: Asked) -> bool:
+    """Whether it may be a render: scene-linear values that are no frame of the sky's."""
+    return asked.scale is not None and not asked.scale.from_sky and not asked.kind.of_sensor
+
+
+def measure_rendered(asked: Asked, base: NoisePrint) -> NoisePrint:
+    """The print of a picture, if its noise is that of a render; ``base``, as of any picture, where it is not."""
+    if min(asked.size) < SMALLEST or (base.white and base.evenness >= BY_BRIGHTNESS):
+        return base
+    plain = _measured(_Light(asked, base.flips))
+    if plain.whiteness <= WHITE_FROM:
+        return base
+    if asked.passes is None or ALBEDO not in asked.passes:
+        return plain.print(base)
+    share = _share(asked, asked.passes, base.flips, plain)
+    divided = _measured(_Light(asked, base.flips, asked.passes, share))
+    inner = divided.print(base)
+    # textures are gone there, so that its map holds for the picture as well
+    own = replace(
+        plain, sigma=divided.sigma, whiteness=divided.whiteness, spectrum=divided.spectrum, cross=divided.cross
+    )
+    return replace(own.print(base), in_passes=InPasses(share, inner))
+
+
+def measure_after(asked: Asked, before: NoisePrint) -> NoisePrint:
+    """The print of what a step left of a render's noise: as strong by place as it was, but for one factor."""
+    sample, first, logs = asked.pixels, 0, []
+    for block in asked.blocks or (Region(0, 0, *asked.size),):
+        asked.check()
+        light = np.maximum(asked.curve.decode(sample[first : first + block.height]), 0)
+        first += block.height
+        found = noise_map(_logarithm(np.asarray(light, np.float32), before.noise[0].floor).mean(2))
+        usual = before.noise[0].sigma * (1 if before.places is None else before.places.at(block)[::EVERY, ::EVERY])
+        logs.append(float(np.mean(np.log(found / usual))))
+    return before.times(float(np.exp(np.mean(logs))))
+
+
+# ---------------------------------------------------------------- light
+
+
+@dataclass(frozen=True, eq=False)
+class _Light:
+    """The light of a picture, turned as its print is, and divided by its albedo as far as ``share`` says."""
+
+    asked: Asked
+    flips: tuple[bool, bool]
+    passes: Passes | None = None
+    share: Grid | None = None
+
+    def of(self, region: Region) -> NDArray[np.float32]:
+        """(h, w, C) on a region of the turned picture."""
+        self.asked.check()
+        place = region.flipped(self.asked.size, self.flips)
+        light = np.maximum(np.asarray(self.asked.curve.decode(self.asked.read(place)), np.float32), 0)
+        if self.passes is not None and self.share is not None:
+            light = light / divisor(self.passes, self.share, place, light.shape[2])
+        return np.ascontiguousarray(flipped(np.moveaxis(light, -1, 0), self.flips).transpose(1, 2, 0))
+
+    def strips(self) -> Iterator[tuple[Region, Region]]:
+        """From top to bottom: what is measured in turn, and what is read for it."""
+        h, w = self.asked.size
+        for y in range(0, h, ROWS):
+            strip = Region(y, 0, min(y + ROWS, h), w)
+            yield strip, strip.grown(MARGIN).within((h, w))
+
+
+def divisor(passes: Passes, share: Grid, region: Region, channels: int) -> NDArray[np.float32]:
+    """(h, w, C) what light is divided by on a region."""
+    albedo = passes.albedo(region)
+    own = albedo if channels == 3 else luma(albedo)[..., None]
+    return np.asarray(own ** share.at(region)[..., None], np.float32)
+
+
+def _logarithm(light: NDArray[np.float32], floor: float) -> NDArray[np.float32]:
+    return np.log(light + np.float32(floor))
+
+
+# ---------------------------------------------------------------- the map, and how white it is
+
+
+def _mean(plane: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
+    side = 2 * radius + 1
+    return np.asarray(cv2.blur(plane, (side, side), borderType=cv2.BORDER_REFLECT))
+
+
+def _finest(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    return np.asarray(cv2.filter2D(np.ascontiguousarray(plane), cv2.CV_32F, DIAGONAL, borderType=cv2.BORDER_REFLECT))
+
+
+def _coarser(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    halved = cv2.blur(np.ascontiguousarray(plane), (2, 2), borderType=cv2.BORDER_REFLECT)
+    return np.asarray(cv2.filter2D(halved, cv2.CV_32F, COARSER, borderType=cv2.BORDER_REFLECT))
+
+
+def noise_map(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Sigma of the noise of a plane (h, w) around every `EVERY`-th place of every `EVERY`-th row."""
+    detail = np.abs(_finest(plane))
+    mean = _mean(detail, RADIUS)
+    for _ in range(ROUNDS):
+        mean = _mean(np.minimum(detail, np.float32(CUT) * mean), RADIUS)
+    log = np.log(mean[::EVERY, ::EVERY] + np.float32(1e-6))
+    (h, w), n = log.shape, AROUND // EVERY
+    wide = np.pad(log, n, mode="symmetric")
+    nine = np.stack([wide[y : y + h, x : x + w] for y in (0, n, 2 * n) for x in (0, n, 2 * n)])
+    calm = np.ascontiguousarray(np.partition(nine, CALMEST, 0)[CALMEST])
+    soft = cv2.GaussianBlur(calm, (0, 0), SOFT / EVERY, borderType=cv2.BORDER_REFLECT)
+    return np.asarray(SIGMA_OF_MEAN * np.exp(soft), np.float32)
+
+
+@dataclass(frozen=True, eq=False)
+class _Found:
+    """What was measured of light: floor and brightest, sigma of the logarithm by cell, how white it is, spectra."""
+
+    curve: Curve
+    size: tuple[int, int]
+    floor: float
+    top: float
+    sigma: NDArray[np.float32]
+    whiteness: float
+    spectrum: NDArray[np.float32]
+    cross: NDArray[np.float64]
+
+    def print(self, base: NoisePrint) -> NoisePrint:
+        """As a print; what is not measured here is that of ``base``."""
+        usual = float(np.exp(np.mean(np.log(self.sigma))))
+        one = ChannelNoise(False, sigma=usual, curve=self.curve, floor=self.floor, top=max(self.top, 1.0))
+        grid = self.sigma / np.float32(usual)
+        least, most = np.quantile(grid, ENDS)
+        return replace(
+            base,
+            noise=(one,) * base.channels,
+            white=False,
+            spectrum=self.spectrum,
+            cross=self.cross,
+            evenness=self.whiteness,
+            doubts=(),
+            places=Places(grid, CELL, self.size, base.flips, BY_PLACE, float(most / least)),
+            seems_joined=False,
+        )
+
+
+def _measured(light: _Light) -> _Found:
+    size = light.asked.size
+    floor, top = _range(light)
+    h, w = size
+    cells = np.empty((-(-h // CELL), -(-w // CELL)), np.float32)
+    power, spectra = np.zeros(2), []
+    skip = max(1, h * w // (SIDE * SIDE * MOST_BLOCKS))
+    for strip, seen in light.strips():
+        logarithm = _logarithm(light.of(seen), floor)
+        grey = logarithm.mean(2)
+        sigma = noise_map(grey)
+        inner = slice((strip.y0 - seen.y0) // EVERY, (strip.y1 - seen.y0 + EVERY - 1) // EVERY)
+        rows = slice(strip.y0 // CELL, -(-strip.y1 // CELL))
+        cells[rows] = cv2.resize(sigma[inner], cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
+        inside = strip.slices(seen)
+        wide = cv2.resize(sigma, grey.shape[::-1])[inside]
+        for k, detail in enumerate((_finest(grey), _coarser(grey))):
+            power[k] += float(np.minimum((detail[inside] / wide) ** 2, ODD).sum())
+        planes = np.tensordot(opponent_matrix(logarithm.shape[2]).astype(np.float32), logarithm[inside], (1, 2)) / wide
+        spectra.append(_blocks(planes)[::skip])
+    sigma = np.maximum(cells, np.quantile(cells, QUIETEST))
+    whiteness = float(np.sqrt(power[0] / max(power[1], 1e-9)))
+    return _Found(light.asked.curve, size, floor, top, sigma, whiteness, *_spectra(np.concatenate(spectra)))
+
+
+def _range(light: _Light) -> tuple[float, float]:
+    """What is added before the logarithm, and the brightest light."""
+    total, count, top = 0.0, 0, 0.0
+    for strip, _ in light.strips():
+        seen = light.of(strip)
+        top = max(top, float(seen.max()))
+        grey = luma(seen)
+        above = grey[grey > LEAST_LIGHT]
+        total, count = total + float(np.log(above).sum(dtype=np.float64)), count + above.size
+    return max(LEAST_FLOOR, FLOOR * float(np.exp(total / count)) if count else 0.0), top
+
+
+def _blocks(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """(n, C, 64) spectra of all whole 8 x 8 blocks of planes (C, h, w)."""
+    c, h, w = planes.shape
+    rows, columns = h // SIDE, w // SIDE
+    cut = planes[:, : rows * SIDE, : columns * SIDE].reshape(c, rows, SIDE, columns, SIDE)
+    return np.asarray(cut.transpose(1, 3, 0, 2, 4).reshape(-1, c, SIDE * SIDE) @ DCT_2D.T.astype(np.float32))
+
+
+def _spectra(blocks: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+    """Spectrum (C, 64) and cross-spectra (64, C, C) of opponent planes whose noise is about 1 everywhere.
+
+    How noise falls over the frequencies is read from the colours, as texture is mostly grey; how strong it is in each
+    plane from the highest frequencies of the calmer blocks.
+    """
+    channels = blocks.shape[1]
+    energy = (blocks[:, 1:] ** 2).mean(1) if channels > 1 else blocks[:, 0] ** 2
+    energy /= np.maximum(energy[:, EVEN].mean(1), 1e-9)[:, None]
+    shape = np.median(energy, 0)  # of each block apart, for strong ones are edges
+    shape[0] = (shape[1] + shape[8]) / 2
+    for _ in range(2):
+        smooth = ndi.gaussian_filter(shape.reshape(SIDE, SIDE), 0.8, mode="nearest")
+        shape = ((smooth + smooth.T) / 2).ravel()
+    shape = np.maximum(shape / shape[HIGH].mean(), 0.05)
+    power = (blocks[:, :, HIGH] ** 2).mean(2).sum(1)
+    calm = blocks[power <= np.quantile(power, CALM)][:, :, HIGH].transpose(0, 2, 1).reshape(-1, channels)
+    strong = (calm**2).sum(1)
+    calm = calm[strong <= np.quantile(strong, UNLIKE)].astype(float)
+    covariance = calm.T @ calm / len(calm) * LIFT
+    spectrum = np.maximum(np.diag(covariance)[:, None] * shape, 1e-6).astype(np.float32)
+    return spectrum, covariance[None] * shape[:, None, None]
+
+
+# ---------------------------------------------------------------- passes
+
+
+def _share(asked: Asked, passes: Passes, flips: tuple[bool, bool], picture: _Found) -> Grid:
+    """How far light is divided by the albedo, by place: not where the pass is noise itself."""
+    h, w = asked.size
+    cells = np.empty((-(-h // CELL), -(-w // CELL)), np.float32)
+    for strip, seen in _Light(asked, flips).strips():
+        asked.check()
+        albedo = passes.albedo(seen.flipped((h, w), flips))
+        grey = flipped(np.log(albedo).mean(2)[None], flips)[0]
+        fine, coarse = (_energy(part) for part in (_finest(grey), _coarser(grey)))
+        rows = slice(strip.y0 // CELL, -(-strip.y1 // CELL))
+        noise = cv2.resize(picture.sigma[rows], (w, strip.height))
+        fine, coarse = fine[strip.slices(seen)], coarse[strip.slices(seen)]
+        white = fine / np.maximum(coarse, 1e-6)
+        good = np.where(fine < UNSEEN * noise, 1, np.clip((PASS_POOR - white) / (PASS_POOR - PASS_GOOD), 0, 1))
+        cells[rows] = cv2.resize(good.astype(np.float32), cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
+    soft = cv2.GaussianBlur(cells, (0, 0), SOFT / CELL, borderType=cv2.BORDER_REFLECT)
+    return Grid(np.asarray(soft, np.float32), CELL, (h, w), flips)
+
+
+def _energy(detail: NDArray[np.float32]) -> NDArray[np.float32]:
+    side = 2 * PASS_AROUND + 1
+    mean = cv2.boxFilter((detail * detail).astype(np.float64), -1, (side, side), borderType=cv2.BORDER_REFLECT)
+    return np.sqrt(np.maximum(mean, 0)).astype(np.float32)
