@@ -6,8 +6,8 @@ it. Palette, menu, keys and badge are made from that description.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,7 +29,7 @@ class LookContext:
     region : what is to be drawn, in px of the picture. have : at least the region grown by the look's reach, within.
     size : (height, width) of the picture. setting : of the look, where it has one.
     noise : the print of the picture; None while it is not known. curve : of the picture.
-    levels : of a look that has them.
+    levels : of a look that has them. layers : the file's further passes by name, planes (H, W) of the whole picture.
     """
 
     before: NDArray[np.float32]
@@ -41,6 +41,7 @@ class LookContext:
     noise: NoisePrint | None = None
     curve: Curve = SRGB
     levels: Levels | None = None
+    layers: Mapping[str, tuple[NDArray, ...]] = field(default_factory=dict)
 
     def inner(self, pixels: NDArray) -> NDArray:
         """The region's part of what covers ``have``."""
@@ -84,11 +85,15 @@ class LookKind:
 
 @dataclass(frozen=True)
 class Look:
-    """A kind of look with its setting, or with the levels that it shows black, middle and white at."""
+    """A kind of look with its setting, or with the levels that it shows black, middle and white at.
+
+    ``names`` : what its settings are called, of a look that goes through a list.
+    """
 
     kind: LookKind
     setting: float = 0.0
     levels: Levels | None = None
+    names: tuple[str, ...] = ()
 
     @property
     def plain(self) -> bool:
@@ -102,12 +107,16 @@ class Look:
     def stepped(self, way: int) -> Look:
         """With its setting one notch up or down."""
         setting = self.kind.setting
+        if self.names:
+            return replace(self, setting=(self.setting + way) % len(self.names))
         return replace(self, setting=setting.stepped(self.setting, way)) if setting else self
 
     def words(self) -> str:
         """Its name, with its setting, as the badge says it."""
         setting = self.kind.setting
-        return say(setting.words, self.setting) if setting else say(self.kind.name)
+        if setting is None:
+            return say(self.kind.name)
+        return say(setting.words, self.names[int(self.setting) % len(self.names)] if self.names else self.setting)
 
     def view(
         self,
@@ -118,12 +127,13 @@ class Look:
         region: Region | None = None,
         have: Region | None = None,
         size: tuple[int, int] | None = None,
+        layers: Mapping[str, tuple[NDArray, ...]] | None = None,
     ) -> NDArray[np.float32]:
         """Draw a region; of a whole picture all three places can be left out. See `LookContext`."""
         h, w = after.shape[:2]
         have = have or Region(0, 0, h, w)
         place = region or have, have, size or (h, w)
-        return self.kind.draw(LookContext(before, after, *place, self.setting, noise, curve, self.levels))
+        return self.kind.draw(LookContext(before, after, *place, self.setting, noise, curve, self.levels, layers or {}))
 
 
 def look_at(kind: LookKind) -> Look:

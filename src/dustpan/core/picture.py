@@ -80,6 +80,7 @@ class Source:
     quantisation, sampling : of a JPEG, its tables, and how much smaller colours are stored, down and across.
     words : how samples are stored, where `Depth` does not say it.
     origin : what the format needs to write a result into a copy of the file; only its module knows it.
+    layers : the planes (H, W) of further passes by name, of a file that has some.
     part, parts : which page or image was opened, from 1, and what all of them are called, of a file with several.
     """
 
@@ -91,6 +92,7 @@ class Source:
     part: int = 0
     parts: tuple[str, ...] = ()
     sampling: tuple[int, int] | None = None
+    layers: Mapping[str, tuple[NDArray, ...]] = field(default_factory=dict)
 
 
 IDENTITY = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)

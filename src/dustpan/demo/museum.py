@@ -37,7 +37,7 @@ SOURCES = (
 )
 PICTURES = (*FINISHED, *SOURCES)
 TRUTH, MADE = "truth", "made"  # folders: of clean pictures, and of what tells which scenes are there
-VERSION = "6"  # raise it when a scene changes, so that old demo data is made anew
+VERSION = "7"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
 THUMBNAIL_WANTED = b"\xff\xd8 made on saving"
 

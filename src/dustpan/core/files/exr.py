@@ -82,6 +82,7 @@ def _read(data: bytes, wish: Opening) -> Decoded:
         stored=stored,
         words=say("{0} bit float", 16 if half else 32),
         origin=ExrOrigin(header, channels, names),
+        layers=_layers(channels, names),
     )
 
 
@@ -160,6 +161,21 @@ def _passes(channels: Mapping[str, NDArray]) -> dict[str, NDArray[np.float32]]:
                     found |= {plane: np.ascontiguousarray(channels[w], np.float32) for plane, w in pairs}
                     break
     return found
+
+
+def _layers(channels: Mapping[str, NDArray], beauty: tuple[str, ...]) -> dict[str, tuple[NDArray, ...]]:
+    """All that is beside the beauty pass, by the names of their layers; channels in the order of colours and axes."""
+    found: dict[str, list[str]] = {}
+    for name in channels:
+        layer, _, channel = name.rpartition(".")
+        if name not in beauty:
+            found.setdefault(layer or channel, []).append(name)
+    return {layer: tuple(channels[n] for n in sorted(names, key=_in_order)) for layer, names in found.items()}
+
+
+def _in_order(name: str) -> tuple[int, str]:
+    channel = name.rpartition(".")[2]
+    return ("RGBAXYZ".index(channel) if channel in "RGBAXYZ" else len("RGBAXYZ")), channel
 
 
 # ---------------------------------------------------------------- writing

@@ -67,7 +67,7 @@ class Decoded:
     the scene-linear scale, the sensor, the kind, further planes or samples that do not count, it says here; otherwise
     the curve follows from the profile and the kind from the number of channels. ``encoded`` samples are float32 that
     need nothing more; ``stored`` are the file's own, where they are more exact than those. For ``sampling``, ``words``,
-    ``origin``, ``part`` and ``parts`` see `Source`.
+    ``origin``, ``part``, ``parts`` and ``layers`` see `Source`.
     """
 
     samples: NDArray
@@ -89,6 +89,7 @@ class Decoded:
     origin: Any = None
     part: int = 0
     parts: tuple[str, ...] = ()
+    layers: Mapping[str, tuple[NDArray, ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -111,7 +111,7 @@ def _picture(path: Path, found: FileFormat, decoded: Decoded, scene_linear: bool
     values = np.ascontiguousarray(values)
     source = Source(
         path.absolute(), found.name, decoded.quantisation or {},
-        decoded.words, decoded.origin, decoded.part, decoded.parts, decoded.sampling,
+        decoded.words, decoded.origin, decoded.part, decoded.parts, decoded.sampling, decoded.layers,
     )  # fmt: skip
     curve, scale = (SRGB, None) if decoded.encoded else _curve(decoded, scene_linear)
     stored = decoded.stored

@@ -211,7 +211,9 @@ class Show:
     def _looked_at(self, look: Look, region: Region, have: Region, after: NDArray) -> NDArray[np.uint32]:
         picture = self.open.picture
         before = self.renderer.at_once(self.renderer.reference(self.request.sweep), have, self.cancel)
-        shown = look.view(before, after, self.open.noise_print, picture.curve, region, have, self.size)
+        shown = look.view(
+            before, after, self.open.noise_print, picture.curve, region, have, self.size, picture.source.layers
+        )
         self.cancel.check()
         return self.renderer.for_screen(self.request.sweep, shown)
 
@@ -262,7 +264,9 @@ class Show:
         small = (sweep or request.side(other)).scaled(0.5**level)
         after = renderer.at_once(small, region, self.cancel, draft)
         before = renderer.at_once(renderer.reference(small), region, self.cancel)
-        shown = request.look.view(before, after, self.open.noise_print, picture.curve, region, region, renderer.size)
+        shown = request.look.view(
+            before, after, self.open.noise_print, picture.curve, region, region, renderer.size, picture.source.layers
+        )
         self.cancel.check()
         return level, region, renderer.for_screen(small, shown)
 

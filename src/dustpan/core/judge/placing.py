@@ -18,6 +18,7 @@ from scipy import ndimage as ndi
 
 from dustpan.core.bands import Check, Each, bands, shown_luma
 from dustpan.core.judge.edges import find_edges
+from dustpan.core.judge.glints import brightest_glint, most_lines
 from dustpan.core.judge.probes import Probe, Role, side_in
 from dustpan.core.judge.texture import BAND, luma_spectrum
 from dustpan.core.noise.blocks import DCT_2D, cell_means
@@ -59,7 +60,11 @@ def place(
     if stars is not None:
         return _star_probes(light, maps, stars)
     found: list[Probe] = []
-    finders: list[Callable[[list[Probe]], Probe | None]] = [partial(maps.flat, r, *t) for r, t in TONES.items()]
+    tones = {r: t for r, t in TONES.items() if r is Role.MIDDLE_FLAT or not noise.in_proportion}
+    finders: list[Callable[[list[Probe]], Probe | None]] = [partial(maps.flat, r, *t) for r, t in tones.items()]
+    if noise.in_proportion:
+        finders += [partial(_at, Role.GLINT, brightest_glint(light))]
+        finders += [partial(_at, Role.SCRATCHES, most_lines(light, noise, maps.factor))]
     finders += [maps.texture, partial(hardest_edge, light, check, apart=APART * side)]
     for finder in finders:
         probe = finder(found)
@@ -67,6 +72,10 @@ def place(
         if probe:
             found.append(probe)
     return tuple(found)
+
+
+def _at(role: Role, place: tuple[int, int] | None, near: list[Probe]) -> Probe | None:
+    return Probe(role, *place) if place else None
 
 
 TONES = {Role.DARK_FLAT: (0.0, 0.3), Role.MIDDLE_FLAT: (0.25, 0.7), Role.BRIGHT_FLAT: (0.6, 1.0)}
@@ -100,7 +109,7 @@ class _Maps:
         parts = list(each(lambda rows: noise.stabiliser.cells(pixels[rows], check), bands(len(light))))
         cells, level = np.concatenate(parts, 1).astype(np.float64), cell_means(light[None])[0]
         size = light.shape[0], light.shape[1]
-        factor = noise.places.of(Region(0, 0, *size))[0] if noise.places else None
+        factor = self.factor = noise.places.at(Region(0, 0, *size)) if noise.places else None
 
         def textured(rows: slice) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
             return texture_excess(light[rows], noise, None if factor is None else factor[rows])

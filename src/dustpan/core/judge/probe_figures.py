@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.judge.flat import local_noise_left
+from dustpan.core.judge.glints import glint_kept, lines_kept
 from dustpan.core.judge.probes import FLAT_ROLES, Probe, Role
 from dustpan.core.judge.texture import texture_kept
 from dustpan.core.judge.verdict import cleaned_range, halo_height, wider
@@ -48,6 +49,10 @@ def figures(
         return (Figure(mark("noise left"), local_noise_left(before, after)),)
     if probe.role is Role.EDGE:
         return (Figure(mark("rim"), _rim(y_after, y_clean)),)
+    if probe.role is Role.GLINT:
+        return (Figure(mark("glint kept"), glint_kept(y_before, y_after)),)
+    if probe.role is Role.SCRATCHES:
+        return (Figure(mark("scratches kept"), lines_kept(y_before, y_after, y_clean)),)
     if probe.role is Role.TEXTURE:
         return (Figure(mark("texture kept"), texture_kept(y_before, y_after, y_clean, noise, factor=factor)),)
     return (

@@ -1,7 +1,8 @@
 """Probes: patches that show what a person keeps an eye on.
 
 On an ordinary picture these are a dark, a middle and a bright flat spot, the finest texture and the hardest edge; on a
-star field empty sky, faint structure, a small star, a bright star and a corner.
+render a middle flat spot, the clearest glint, fine scratches, the finest texture and the hardest edge; on a star field
+empty sky, faint structure, a small star, a bright star and a corner.
 """
 
 from __future__ import annotations
@@ -26,6 +27,8 @@ class Role(StrEnum):
     BRIGHT_FLAT = mark("bright flat")
     TEXTURE = mark("finest texture")
     EDGE = mark("hardest edge")
+    GLINT = mark("glint")
+    SCRATCHES = mark("fine scratches")
     SKY = mark("empty sky")
     FAINT = mark("faint structure")
     SMALL_STAR = mark("small star")

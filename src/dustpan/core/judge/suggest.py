@@ -16,7 +16,9 @@ from numpy.typing import NDArray
 
 from dustpan.core.cancel import Cancel
 from dustpan.core.colour import opponent_matrix
+from dustpan.core.defects.fireflies import FIREFLIES
 from dustpan.core.judge.flat import flat_patches, residuals
+from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.whole import factor_of, judge_sweep, noise_print, windows
 from dustpan.core.language import say
 from dustpan.core.render.renderer import Renderer
@@ -44,7 +46,7 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     A picture with hardly any noise gets no step; neither does one that the verdict says would come out worse.
     """
     cancel = cancel or Cancel()
-    first = first_steps(renderer.picture.kind)
+    first = (*first_steps(renderer.picture.kind), *_repaired(renderer, cancel))
     before_it = Sweep(first)
     noise = noise_print(renderer, cancel, before_it)
     if noise.clean:
@@ -71,9 +73,18 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     return Suggestion((*first, step), say(words, wanted, left))
 
 
+def _repaired(renderer: Renderer, cancel: Cancel) -> tuple[Step, ...]:
+    """What has to be taken out of a render before its noise: single samples that are far too bright."""
+    return tuple(r.step for r in repairs(renderer, Sweep(), (FIREFLIES,), cancel) if r.hits.any)
+
+
 def with_strengths(sweep: Sweep, found: Sequence[Step], at: int) -> Sweep:
-    """A sweep with the suggested strengths in its step Noise, which is at ``at`` (-1 for none)."""
-    return taken_over(sweep, found, at, "noise", ("luminance", "colour"))
+    """A sweep with the suggested strengths in its step Noise, at ``at`` (-1 for none), and the suggested repairs."""
+    out = taken_over(sweep, found, at, "noise", ("luminance", "colour"))
+    for step in found:
+        if step.kind.repairs and out.first_of(step.kind.id) < 0:
+            out, _ = out.added(step)
+    return out
 
 
 def taken_over(sweep: Sweep, found: Sequence[Step], at: int, id: str, fields: Sequence[str]) -> Sweep:

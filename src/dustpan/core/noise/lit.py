@@ -24,10 +24,10 @@ from dustpan.core.smooth import gaussian, reach_of
 
 SOFT = 2.3  # px, sigma of the means of light
 LEAST, MOST, ODD = 0.5, 2.0, 20.0  # of the ratio, and how often the result a sample counts
-STRONG_FROM, STRONG = 0.12, 0.24  # sigma of the logarithm, over which the regression comes in
+STRONG_FROM, STRONG = 0.06, 0.16  # sigma of the logarithm, over which the regression comes in
 HALF = 0.5  # of what it says
 ALBEDO_COUNTS = 0.7  # of the logarithm of the albedo, beside normals
-OFF, MISSED = 1.6, (0.7, 1.1)  # px; sigmas by which smoothed regression is off, where passes do not know what is there
+OFF, MISSED = 1.6, (0.9, 1.4)  # px; sigmas by which smoothed regression is off, where passes do not know what is there
 GIVEN = reach_of(SOFT)
 REACH = GIVEN + reach_of(OFF) + REGRESSION  # px that are read around, at most
 LEAST_LIGHT = 1e-6

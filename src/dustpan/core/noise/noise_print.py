@@ -109,6 +109,11 @@ class NoisePrint:
         """It is in proportion to the light, as in renders."""
         return self.noise[0].in_proportion
 
+    @property
+    def relative(self) -> float:
+        """Usual sigma of the logarithm of light, of noise in proportion to it."""
+        return self.noise[0].sigma * float(np.sqrt(self.spectrum.mean(1).sum() / self.channels))
+
     @cached_property
     def stabiliser(self) -> Stabiliser:
         return make_stabiliser(self.noise)

@@ -353,7 +353,7 @@ def finished(
 def _relative(work: Work, area: Region) -> tuple[NDArray[np.float32], float]:
     """Sigma (h, w) of a render's stabilised planes, and what 1 of it is as sigma of the logarithm of light."""
     factor = work.factor_on(area, turned=False)
-    usual = float(np.sqrt(work.noise.spectrum.mean(1).sum() / work.noise.channels))
+    usual = work.noise.relative / work.noise.noise[0].sigma
     own = np.ones((area.height, area.width), np.float32) if factor is None else factor[0]
     return np.asarray(own * np.float32(usual), np.float32), work.noise.noise[0].sigma
 

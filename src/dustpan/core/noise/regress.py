@@ -21,7 +21,7 @@ from dustpan.core.region import Region
 
 RADIUS, STEP = 8, 3  # px of a window, and between the places
 REACH = 2 * RADIUS
-ALIKE = 1.5  # sigma of the guide, and of the passes 1 / ALIKE, by which what is unlike counts less
+ALIKE, OF_PASSES = 3.0, 1.5  # sigma of the guide, by which what is unlike counts less; and of the passes, inverse
 RIDGE = 1e-3  # of the slopes
 ROWS = 8  # of places between two looks at whether it was cancelled
 
@@ -90,7 +90,7 @@ def _regress(noisy, guide, sigma, passes, wanted, top, left, first, height, widt
                         d += e * e
                     d *= by_guide
                     for f in range(features):
-                        e = (passes[v, u, f] - passes[cy, cx, f]) * ALIKE
+                        e = (passes[v, u, f] - passes[cy, cx, f]) * OF_PASSES
                         d += 0.5 * e * e
                     dy, dx = (v - cy) / RADIUS, (u - cx) / RADIUS
                     d += 0.7 * (dy * dy + dx * dx)

@@ -51,7 +51,7 @@ EVEN, HIGH = RING >= 4, RING >= 9  # frequencies that a block is scaled by, and 
 CALM, UNLIKE, LIFT = 0.5, 0.97, 1.25  # share of the calmest blocks, less those that are odd; to the usual strength
 MOST_BLOCKS = 60_000
 PASS_AROUND = 20  # px
-PASS_GOOD, PASS_POOR = 0.63, 0.77  # whiteness of a pass, up to which it is divided by, and from which no longer
+PASS_GOOD, PASS_POOR = 0.67, 0.81  # whiteness of a pass, up to which it is divided by, and from which no longer
 UNSEEN = 0.03  # of the picture's noise, up to which that of a pass does not count
 Check = Callable[[], None]
 

@@ -39,6 +39,17 @@ class Grid:
         y, x = ((np.arange(a, b) + 0.5) / self.cell - 0.5 for a, b in ends)
         return flipped(between(self.grid, y, x)[None], self.flips)[0]
 
+    def on(self, region: Region, size: tuple[int, int]) -> NDArray[np.float32]:
+        """As `at`, of a region of the picture reduced to another (height, width)."""
+        if size == self.size:
+            return self.at(region)
+        ends = (region.y0, region.y1, self.size[0] / size[0]), (region.x0, region.x1, self.size[1] / size[1])
+        y, x = ((np.arange(a, b) + 0.5) * step for a, b, step in ends)
+        whole = flipped(self.grid[None], self.flips)[0]
+        moved = (n % self.cell if f else 0 for n, f in zip(self.size, self.flips, strict=True))
+        y, x = ((at + (-m % self.cell)) / self.cell - 0.5 for at, m in zip((y, x), moved, strict=True))
+        return between(np.ascontiguousarray(whole), y, x)
+
     def of_cells(self, step: int) -> NDArray[np.float32]:
         """In the middle of every whole cell of ``step`` px of the turned picture."""
         y, x = ((np.arange(n // step) + 0.5) * step / self.cell - 0.5 for n in self.size)

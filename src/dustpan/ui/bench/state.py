@@ -15,6 +15,7 @@ from dustpan.core.jobs.request import Request
 from dustpan.core.judge.worst import FigureName
 from dustpan.core.look import Look, LookKind, look_at
 from dustpan.core.looks.channels import PICTURE
+from dustpan.core.looks.file_pass import FILE_PASS
 from dustpan.core.open.document import Document
 from dustpan.core.open.viewing import VIEWING
 from dustpan.core.region import Region
@@ -125,7 +126,8 @@ class BenchState:
         """A look with the setting that it had last; None for one whose levels have to be found first."""
         if kind in VIEWING and self.document:
             return self.document.viewing.look_of(kind)
-        return Look(kind, self.settings.get(kind.id, look_at(kind).setting))
+        names = tuple(self.document.picture.source.layers) if kind is FILE_PASS and self.document else ()
+        return Look(kind, self.settings.get(kind.id, look_at(kind).setting), names=names)
 
     def next_request(self, visible: Region, level: int, both: bool) -> Request:
         """What is to be shown now; notes which parts of it are on screen already."""

@@ -14,7 +14,7 @@ from dustpan.core.params import Number
 from dustpan.ui.instruments.chart import Chart, Charted, Handle
 from dustpan.ui.look.theme import colours
 
-LEAST, MOST = 4.0, 200.0  # σ
+LEAST, MOST = 3.0, 200.0  # σ
 
 
 class HitsInstrument(Chart):

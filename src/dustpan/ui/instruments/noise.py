@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
@@ -14,6 +14,7 @@ from dustpan.core.noise.mixing import TONES
 from dustpan.core.noise.noise_print import NAMES, NoisePrint
 from dustpan.core.noise.step import NoiseParams
 from dustpan.ui.instruments.chart import Chart, Charted, Handle
+from dustpan.ui.instruments.relative import RelativeNoise
 from dustpan.ui.look.theme import colours
 
 STRENGTH = "both strengths"  # the handle beside the chart
@@ -23,6 +24,7 @@ class NoiseInstrument(Chart):
     """Noise against brightness, what will be left of it, and the shares by brightness as handles.
 
     The handle on the left sets both strengths; three handles on the curve set the shares of dark, middle and bright.
+    Of a render, whose noise does not go by brightness: how often it is how strong, and a map of where.
     """
 
     offers = ("suggest", "strip")
@@ -35,13 +37,20 @@ class NoiseInstrument(Chart):
         self.params = NoiseParams()
         self.levels: Sequence[float] = ()
         self._sigma = np.zeros((1, len(self.GRID)))
+        self.relative: RelativeNoise | None = None
+
+    @property
+    def area(self) -> QRectF:
+        whole = super().area
+        return whole if self.relative is None else self.relative.room(whole)
 
     def show_state(self, charted: Charted) -> None:
         found = charted.noise
         if found is not self.print:
             self.print = found
             self._sigma = 255 * found.channel_sigma(self.GRID) if found else np.zeros((1, len(self.GRID)))
-            self.top = max(4.0, float(np.ceil(self._sigma.max() * 1.1 / 4) * 4))
+            self.relative = RelativeNoise(found) if found and found.in_proportion and found.places else None
+            self.top = 1.0 if self.relative else max(4.0, float(np.ceil(self._sigma.max() * 1.1 / 4) * 4))
         assert isinstance(charted.params, NoiseParams)
         self.params, self.levels = charted.params, charted.levels
         self.update()
@@ -59,7 +68,7 @@ class NoiseInstrument(Chart):
         words = {"shadows": self.tr("Shadows"), "middle": self.tr("Middle"), "highlights": self.tr("Highlights")}
         found = []
         curve = self._sigma.mean(0)
-        for name, tone in zip(self.SHARES, TONES, strict=True):
+        for name, tone in zip(self.SHARES, TONES, strict=True) if self.relative is None else ():
             share = getattr(self.params, name)
             at = QPointF(
                 self.area.left() + tone * self.area.width(),
@@ -80,6 +89,10 @@ class NoiseInstrument(Chart):
     def hover_words(self, x: float) -> str:
         if self.print is None:
             return ""
+        if self.relative is not None:
+            return self.tr("σ {0:.0f} % of the light or less in {1:.0f} % of the picture").format(
+                *self.relative.words(x)
+            )
         now = [float(np.interp(x, self.GRID, s)) for s in self._sigma]
         left = float(np.interp(x, self.GRID, self.left_curve()))
         return self.tr("at {0:.0f} of 255: σ {1}, set to leave {2:.1f}").format(
@@ -87,6 +100,9 @@ class NoiseInstrument(Chart):
         )
 
     def as_text(self) -> str:
+        if self.relative is not None:
+            shares = zip(self.relative.grid, self.relative.total, strict=True)
+            return "\n".join(["sigma\tshare", *(f"{s:.4f}\t{n:.5f}" for s, n in shares)])
         names = NAMES if len(self._sigma) == 3 else ("luminance",)
         rows = ["\t".join(["level", *names, "left"])]
         for k in range(0, len(self.GRID), 6):
@@ -96,6 +112,11 @@ class NoiseInstrument(Chart):
 
     def draw(self, painter: QPainter) -> None:
         c = colours()
+        if self.relative is not None:
+            self.words(painter, "1 %", "100 %", self.tr("σ of the light"), "")
+            self.curve(painter, np.linspace(0, 1, len(self.relative.grid)), self.relative.share, c.accent, 1.8)
+            self.relative.draw_map(painter, super().area)
+            return
         self.words(painter, self.tr("dark"), self.tr("bright"), self.tr("σ of 255"), f"{self.top:.0f}")
         if self.print is None:
             return
