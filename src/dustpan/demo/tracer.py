@@ -1,7 +1,7 @@
 """A small path tracer for the renders of the demo museum: spheres, pillars, floor and wall in glass, brass, wood.
 
-Light is followed from the eye; at every rough place one lamp is asked directly, and what glass and polished brass send
-on is left to chance: fireflies come from there. First hits give albedo and normal, through glass what lies behind it.
+Light is followed from the eye; at every rough place one lamp is asked directly as well, and what glass sends on is left
+to chance: fireflies come from there. First hits give albedo and normal, through glass what lies behind it.
 
 References
 ----------
@@ -26,7 +26,7 @@ MATT, BRASS, GLASS, LAMP, BOARDS, LIME, SCRATCHED, PAGE = range(8)  # what they 
 FAR, NEAR = 1e9, 1e-4
 BOUNCES = 7
 INDEX = 1.5  # of glass
-GLOSS = 0.08  # how far brass scatters, radians
+GLOSS = 160.0  # exponent of the lobe that brass sends light into
 SOFT = 0.4  # px, sigma of the pixel filter, whose places are taken by chance
 
 
@@ -188,18 +188,38 @@ def _through_glass(d, n, cosine, inside, state):
 
 
 @part()
-def _from_lamp(things, lamps, o, n, state):
-    """Light that one lamp, taken by chance, sends to a matt place, without the place's own colour."""
-    k = lamps[min(int(_chance(state) * len(lamps)), len(lamps) - 1)]
+def _likely(stuff, n, mirror, w):
+    """How likely a direction is to be taken at a rough place, over the sphere of directions: the reflected share."""
+    if stuff in (BRASS, SCRATCHED):
+        c = mirror[0] * w[0] + mirror[1] * w[1] + mirror[2] * w[2]
+        return (GLOSS + 1) / (2 * math.pi) * c**GLOSS if c > 0 else 0.0
+    return max(n[0] * w[0] + n[1] * w[1] + n[2] * w[2], 0.0) / math.pi
+
+
+@part()
+def _cap(things, k, o):
+    """The share of the sphere of directions, over 2 pi, that a lamp covers; and where its middle is."""
     x, y, z = things[k, 2] - o[0], things[k, 3] - o[1], things[k, 4] - o[2]
     squared = x * x + y * y + z * z
     far = math.sqrt(squared)
-    cap = 1 - math.sqrt(max(0.0, 1 - things[k, 5] ** 2 / squared))  # of the sphere of directions, over 2 pi
-    w = _about((x / far, y / far, z / far), 1 - _chance(state) * cap, 2 * math.pi * _chance(state))
-    cosine = n[0] * w[0] + n[1] * w[1] + n[2] * w[2]
-    if cosine <= 0 or _first(things, o, w, FAR)[1] != k:
+    return 1 - math.sqrt(max(0.0, 1 - things[k, 5] ** 2 / squared)), (x / far, y / far, z / far)
+
+
+@part()
+def _from_lamp(things, lamps, o, n, stuff, mirror, state):
+    """Light that one lamp, taken by chance, sends over a rough place, without the place's own colour.
+
+    What finds the lamp by chance counts as well: both by how likely they are (balance heuristic, reference 2).
+    """
+    k = lamps[min(int(_chance(state) * len(lamps)), len(lamps) - 1)]
+    cap, middle = _cap(things, k, o)
+    w = _about(middle, 1 - _chance(state) * cap, 2 * math.pi * _chance(state))
+    if n[0] * w[0] + n[1] * w[1] + n[2] * w[2] <= 0:
         return 0.0, 0.0, 0.0
-    share = 2 * cosine * cap * len(lamps)
+    sent = _likely(stuff, n, mirror, w)
+    if sent < 1e-9 or _first(things, o, w, FAR)[1] != k:
+        return 0.0, 0.0, 0.0
+    share = sent / (sent + 1 / (2 * math.pi * cap * len(lamps)))
     return share * things[k, 7], share * things[k, 8], share * things[k, 9]
 
 
@@ -208,7 +228,7 @@ def _path(things, lamps, o, d, state, first):
     """Light along a ray; ``first`` gets albedo and normal of the first rough hit added."""
     light0 = light1 = light2 = 0.0
     kept0 = kept1 = kept2 = 1.0
-    looked, asked = False, False
+    looked, likely = False, 0.0  # how likely the last direction was; 0 where nothing rough has sent it
     for _ in range(BOUNCES):
         t, k = _first(things, o, d, FAR)
         if k < 0:
@@ -216,10 +236,12 @@ def _path(things, lamps, o, d, state, first):
         stuff = int(things[k, 1])
         p = (o[0] + t * d[0], o[1] + t * d[1], o[2] + t * d[2])
         if stuff == LAMP:
-            if not asked:  # after a rough place the lamps were asked already
-                light0 += kept0 * things[k, 7]
-                light1 += kept1 * things[k, 8]
-                light2 += kept2 * things[k, 9]
+            share = 1.0
+            if likely > 0:  # the lamps were asked as well
+                share = likely / (likely + 1 / (2 * math.pi * _cap(things, k, o)[0] * len(lamps)))
+            light0 += share * kept0 * things[k, 7]
+            light1 += share * kept1 * things[k, 8]
+            light2 += share * kept2 * things[k, 9]
             if not looked:
                 for i in range(3):
                     first[i] += 1
@@ -235,6 +257,7 @@ def _path(things, lamps, o, d, state, first):
             if passed:
                 kept0, kept1, kept2 = kept0 * c[0], kept1 * c[1], kept2 * c[2]
             d, o = (x, y, z), (p[0] + NEAR * x, p[1] + NEAR * y, p[2] + NEAR * z)
+            likely = 0.0  # no lamp was asked through it
             continue
         if not looked:
             looked = True
@@ -243,18 +266,18 @@ def _path(things, lamps, o, d, state, first):
                 first[3 + i] += n[i]
         kept0, kept1, kept2 = kept0 * c[0], kept1 * c[1], kept2 * c[2]
         o = (p[0] + NEAR * n[0], p[1] + NEAR * n[1], p[2] + NEAR * n[2])
-        if stuff in (BRASS, SCRATCHED):
-            mirror = (d[0] + 2 * cosine * n[0], d[1] + 2 * cosine * n[1], d[2] + 2 * cosine * n[2])
-            off = GLOSS * math.sqrt(-2 * math.log(1 - 0.999 * _chance(state)))
-            d, asked = _about(mirror, math.cos(off), 2 * math.pi * _chance(state)), False
-            if d[0] * n[0] + d[1] * n[1] + d[2] * n[2] <= 0:
-                break
-            continue
-        r, g, b = _from_lamp(things, lamps, o, n, state)
+        mirror = (d[0] + 2 * cosine * n[0], d[1] + 2 * cosine * n[1], d[2] + 2 * cosine * n[2])
+        r, g, b = _from_lamp(things, lamps, o, n, stuff, mirror, state)
         light0 += kept0 * r
         light1 += kept1 * g
         light2 += kept2 * b
-        d, asked = _about(n, math.sqrt(_chance(state)), 2 * math.pi * _chance(state)), True
+        if stuff in (BRASS, SCRATCHED):
+            d = _about(mirror, _chance(state) ** (1 / (GLOSS + 1)), 2 * math.pi * _chance(state))
+            if d[0] * n[0] + d[1] * n[1] + d[2] * n[2] <= 0:
+                break
+        else:
+            d = _about(n, math.sqrt(_chance(state)), 2 * math.pi * _chance(state))
+        likely = _likely(stuff, n, mirror, d)
     return light0, light1, light2
 
 

@@ -9,6 +9,7 @@ that. A line that runs through a peak or ends in it is a scratch or an edge, and
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -33,6 +34,7 @@ from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import EVERY_KIND, StepKind
 
 ROWS, AROUND = 480, 40  # px of a strip, and beyond it that its pixels are judged by
+ABREAST = 2  # strips
 TIMES = 3  # a bright one hides those beside it
 FLOOR, LEAST_FLOOR = 0.02, 1e-6  # of the median light, that is added before the logarithm; and at least
 STEPS, ENDS = 255, (0.005, 0.995)  # of the logarithm for medians, between these quantiles
@@ -43,7 +45,7 @@ BESIDE, RING_SHARE, CLUMP_SHARE = 0.4, 0.06, 0.04  # of a peak's height, that is
 LINE_SHARE, END_SHARE = 0.105, 0.25  # of it, along a line that runs through, and that ends there
 AS_BRIGHT, PLATEAU = 0.6, 3  # of its light, and how many two px away have that where it belongs to something larger
 LARGEST, LONGEST = 14, 5  # px of a clump, and across
-SLOPE, LEAST_SLOPES = 2.0, 4  # how much a place of a slope of its own counts less, told from its fifth likest place
+SLOPE, LEAST_SLOPES = 8.0, 4  # how much a place of a slope of its own counts less, told from its fifth likest place
 GUIDED = 3.0  # difference of normals, or of the logarithm of the albedo, that is 1 in a guide
 SPREAD = 8.0  # px, sigma
 FOOT, FOOT_NOISE = 0.01, 0.3  # of the peak's height and of the noise, up to which its foot goes with it
@@ -141,24 +143,28 @@ class Scale:
         low, high = np.log(np.quantile(seen, ENDS) + floor)
         return Scale(floor, float(low), float(max(high, low + 1e-6)))
 
-    def median(self, logarithm: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-        """The median around every pixel, and its light."""
-        span = self.high - self.low
-        steps = np.clip((logarithm - self.low) * np.float32(STEPS / span), 0, STEPS).astype(np.uint8)
-        found = cv2.medianBlur(steps, AROUND_IT)
-        table = (np.arange(STEPS + 1) / STEPS * span + self.low).astype(np.float32)
-        return table[found], np.exp(table)[found] - np.float32(self.floor)
+    def logarithm(self, light: NDArray[np.float32]) -> NDArray[np.float32]:
+        return np.log(light + np.float32(self.floor))
+
+    def medians(self, light: NDArray[np.float32]) -> NDArray[np.uint8]:
+        """The median around every pixel, as one of the steps of the logarithm."""
+        steps = (self.logarithm(light) - np.float32(self.low)) * np.float32(STEPS / (self.high - self.low))
+        return np.asarray(cv2.medianBlur(np.clip(steps, 0, STEPS).astype(np.uint8), AROUND_IT), np.uint8)
+
+    def values(self, steps: NDArray[np.uint8]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """The logarithm of steps, and its light."""
+        table = (np.arange(STEPS + 1) / STEPS * (self.high - self.low) + self.low).astype(np.float32)
+        return table[steps], np.exp(table)[steps] - np.float32(self.floor)
 
 
 def _box(plane: NDArray[np.float32], side: int) -> NDArray[np.float32]:
     return np.asarray(cv2.blur(plane, (side, side), borderType=cv2.BORDER_REFLECT))
 
 
-def find_in(light: NDArray[np.float32], scale: Scale) -> Flies:
+def find_in(light: NDArray[np.float32], scale: Scale, medians: NDArray[np.uint8]) -> Flies:
     """The fireflies of a plane of light (h, w), each by itself."""
-    logarithm = np.log(light + np.float32(scale.floor))
-    middle, around = scale.median(logarithm)
-    off = logarithm - middle
+    middle, around = scale.values(medians)
+    off = scale.logarithm(light) - middle
     size = np.abs(off)
     sigma = np.maximum(1.4 * _box(np.minimum(size, 2 * _box(size, NOISE_IN)), NOISE_IN), np.float32(LEAST_NOISE))
     hot = off > np.maximum(np.float32(np.log1p(FAINTEST)), LEAST_SURE * sigma)
@@ -251,28 +257,33 @@ def find(light: NDArray[np.float32], check: Callable[[], None] = lambda: None) -
     scale = Scale.of(light)
     h, w = light.shape
     found: list[Flies] = []
-    marked = np.zeros((h, w), bool)
+    marked, known = np.zeros((h, w), bool), np.zeros((h, w), bool)  # what is filled, and peaks of before
     strips = [Region(y, 0, min(y + ROWS, h), w) for y in range(0, h, ROWS)]
-    for _ in range(TIMES):
-        again, new = [], []
-        for strip in strips:
-            check()
-            seen = strip.grown(AROUND).within((h, w))
-            here = _moved(_only_in(find_in(light[seen.slices()], scale), strip, seen), seen)
-            here = _fresh(here, marked)
-            if len(here.at):
-                new.append(here)
-                again.append(strip)
-        if not new:
-            break
-        found += new
-        every = joined(new)
-        sure = every.pixels[((every.score >= DEFAULT.sure) & (every.above >= DEFAULT.above))[every.owner]]
-        marked[tuple(sure.T)] = True
-        sure = np.unique(sure, axis=0)
-        if len(sure):
-            light[tuple(sure.T)] = refilled(light[..., None], sure, marked)[:, 0]
-        strips = again
+    medians: dict[Region, NDArray[np.uint8]] = {}  # what is filled later hardly moves them
+
+    def in_strip(strip: Region) -> Flies:
+        check()
+        seen = strip.grown(AROUND).within((h, w))
+        own = light[seen.slices()]
+        if strip not in medians:
+            medians[strip] = scale.medians(own)
+        here = _only_in(find_in(own, scale, medians[strip]), strip, seen)
+        return _fresh(_moved(here, seen), marked, known)
+
+    with ThreadPoolExecutor(ABREAST, thread_name_prefix="fireflies") as pool:
+        for _ in range(TIMES):
+            new = dict(zip(strips, pool.map(in_strip, strips), strict=True))
+            strips = [strip for strip, here in new.items() if len(here.at)]
+            if not strips:
+                break
+            every = joined([new[strip] for strip in strips])
+            found.append(every)
+            known[tuple(every.at.T)] = True
+            sure = every.pixels[((every.score >= DEFAULT.sure) & (every.above >= DEFAULT.above))[every.owner]]
+            marked[tuple(sure.T)] = True
+            if len(sure):
+                at = tuple(sure.T)
+                light[at] = refilled(light[..., None], sure, marked)[:, 0]
     return joined(found) if found else NONE
 
 
@@ -294,8 +305,9 @@ def _moved(found: Flies, seen: Region) -> Flies:
     return Flies(found.at + by, found.score, found.above, found.pixels + by, found.owner)
 
 
-def _fresh(found: Flies, marked: NDArray[np.bool_]) -> Flies:
-    return _kept(found, ~marked[tuple(found.at.T)]) if len(found.at) else found
+def _fresh(found: Flies, *known: NDArray[np.bool_]) -> Flies:
+    at = tuple(found.at.T)
+    return _kept(found, ~np.any([mask[at] for mask in known], axis=0)) if len(found.at) else found
 
 
 DEFAULT = FirefliesParams()

@@ -7,18 +7,14 @@ albedo before, and where noise is strong a first-order regression on albedo and 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.curve import Curve
+from dustpan.core.noise.guides import Guides
 from dustpan.core.noise.regress import RADIUS, regressed
 from dustpan.core.noise.regress import REACH as REGRESSION
-from dustpan.core.noise.rendered import divisor
-from dustpan.core.noise_of.places import Grid
-from dustpan.core.passes import ALBEDO, NORMAL, Passes
 from dustpan.core.region import Region
 from dustpan.core.smooth import gaussian, reach_of
 
@@ -26,32 +22,19 @@ SOFT = 2.3  # px, sigma of the means of light
 LEAST, MOST, ODD = 0.5, 2.0, 20.0  # of the ratio, and how often the result a sample counts
 STRONG_FROM, STRONG = 0.06, 0.16  # sigma of the logarithm, over which the regression comes in
 HALF = 0.5  # of what it says
-ALBEDO_COUNTS = 0.7  # of the logarithm of the albedo, beside normals
-OFF, MISSED = 1.6, (0.9, 1.4)  # px; sigmas by which smoothed regression is off, where passes do not know what is there
+OFF = 1.6  # px, sigma that what the regression changes is smoothed by
+MISSED = (0.9, 1.4)  # sigmas of that, where passes do not know what is there
+TOLD, AROUND = 0.03, 4.0  # deviation of the passes, from which they say something, within so many px
 GIVEN = reach_of(SOFT)
 REACH = GIVEN + reach_of(OFF) + REGRESSION  # px that are read around, at most
 LEAST_LIGHT = 1e-6
-
-
-@dataclass(frozen=True, eq=False)
-class Guides:
-    """The passes of a render, and how far its light is divided by the albedo."""
-
-    passes: Passes
-    share: Grid
-
-    def features(self, region: Region) -> NDArray[np.float32]:
-        """(h, w, F) what the regression is told."""
-        found = [np.float32(ALBEDO_COUNTS) * np.log(self.passes.albedo(region))] if ALBEDO in self.passes else []
-        found += [self.passes.of(NORMAL, region)] if NORMAL in self.passes else []
-        return np.ascontiguousarray(np.concatenate(found, -1), np.float32)
 
 
 def divided(pixels: NDArray[np.float32], have: Region, guides: Guides | None, curve: Curve) -> NDArray[np.float32]:
     """Encoded values (h, w, C) of light that is divided by the albedo."""
     if guides is None:
         return pixels
-    light = np.asarray(curve.decode(pixels), np.float32) / divisor(guides.passes, guides.share, have, pixels.shape[2])
+    light = np.asarray(curve.decode(pixels), np.float32) / guides.divisor(have, pixels.shape[2])
     return np.asarray(curve.encode(light), np.float32)
 
 
@@ -71,16 +54,27 @@ def explained(
     planes, calm : (C, h, w) before and after. sigma : (h, w) of the noise, and ``relative`` that of the logarithm
         where it is 1. area : what they cover.
     """
-    strong = np.clip((relative * sigma - STRONG_FROM) / (STRONG - STRONG_FROM), 0, 1)
+    strong = guides.counts(area) * np.clip((relative * sigma - STRONG_FROM) / (STRONG - STRONG_FROM), 0, 1)
     if float(strong.max()) == 0:
         return calm
     window = np.ones((2 * RADIUS + 1, 2 * RADIUS + 1), np.uint8)
     wanted = cv2.dilate((strong > 0).astype(np.uint8), window) > 0
-    found = regressed(planes, calm, sigma, guides.features(area), wanted, area, size)
+    features = guides.features(area)
+    found = regressed(planes, calm, sigma, features, wanted, area, size)
     change = found - calm
     off = sum(gaussian(np.ascontiguousarray(c), OFF) ** 2 for c in change)
-    missed = np.clip((MISSED[1] - np.sqrt(off) / sigma) / (MISSED[1] - MISSED[0]), 0, 1)
-    return np.asarray(calm + np.float32(HALF) * strong * missed * change, np.float32)
+    told = np.clip(_deviation(features) / TOLD, 0, 1)
+    believed = told * np.clip((MISSED[1] - np.sqrt(off) / sigma) / (MISSED[1] - MISSED[0]), 0, 1)
+    return np.asarray(calm + np.float32(HALF) * strong * believed * change, np.float32)
+
+
+def _deviation(features: NDArray[np.float32]) -> NDArray[np.float32]:
+    """(h, w) how far passes (h, w, F) differ from place to place, around every place."""
+    power = np.zeros(features.shape[:2], np.float32)
+    for f in range(features.shape[2]):
+        own = np.ascontiguousarray(features[..., f])
+        power += np.maximum(gaussian(own * own, AROUND) - gaussian(own, AROUND) ** 2, 0)
+    return np.sqrt(power)
 
 
 def light_given_back(before: NDArray[np.float32], after: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -44,12 +44,12 @@ class ScaleNoise:
 
 @dataclass(frozen=True, eq=False)
 class InPasses:
-    """What of a render's passes is used: how far its light is divided by the albedo, and the print of what that gives.
+    """What was measured of a render's passes: how white each is by place (`guides.Guides`).
 
-    ``share`` : by place, 0 where the pass is no better than the picture.
+    ``print`` : of the light that is divided by the albedo.
     """
 
-    share: Grid
+    white: Mapping[str, Grid]
     print: NoisePrint
 
 

@@ -23,11 +23,11 @@ from dustpan.core.noise import blotches, collaborative, drift, regain
 from dustpan.core.noise.blocks import DCT_2D
 from dustpan.core.noise.drift import without_drift
 from dustpan.core.noise.groups import DCT_4, GROUP, SIDE, average
-from dustpan.core.noise.lit import GIVEN, Guides, divided, explained, light_given_back
+from dustpan.core.noise.guides import Guides
+from dustpan.core.noise.lit import GIVEN, divided, explained, light_given_back
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.patches import Grid, GroupNoise, Layout, Trust, estimate
-from dustpan.core.noise.rendered import divisor
 from dustpan.core.noise.sliding_dct import sliding_dct, two_scale_dct
 from dustpan.core.region import Region, fetch, flipped
 
@@ -369,7 +369,7 @@ def lit(pixels: NDArray, have: Region, calm: NDArray, inside: Region, want: Regi
     light = (np.asarray(curve.decode(p), np.float32) for p in (source, cleaned))
     out = light_given_back(*light)[ys, xs]
     if work.guides is not None:
-        out = out * divisor(work.guides.passes, work.guides.share, want, out.shape[2])
+        out = out * work.guides.divisor(want, out.shape[2])
     return np.asarray(curve.encode(out), np.float32)
 
 

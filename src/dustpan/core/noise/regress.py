@@ -53,7 +53,7 @@ def regressed(
     own, given = np.ascontiguousarray(sigma, np.float32), np.ascontiguousarray(passes, np.float32)
     for y in range(first, last + STEP, STEP * ROWS):
         check()
-        _regress(*turned, own, given, wanted, area.y0, area.x0, y, *size, sums, weights)
+        _regress(*turned, own, given, np.ascontiguousarray(wanted), area.y0, area.x0, y, *size, sums, weights)
     found = np.where(weights[..., None] > 0, sums / np.maximum(weights, 1e-9)[..., None], turned[1])
     return np.ascontiguousarray(np.moveaxis(found, -1, 0), np.float32)
 

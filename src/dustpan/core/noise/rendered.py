@@ -25,6 +25,7 @@ from dustpan.core.curve import Curve
 from dustpan.core.fact import Asked
 from dustpan.core.language import mark
 from dustpan.core.noise.blocks import DCT_2D, RING, SIDE
+from dustpan.core.noise.guides import Guides
 from dustpan.core.noise.model import ChannelNoise
 from dustpan.core.noise.noise_print import WHITE_FROM, InPasses, NoisePrint
 from dustpan.core.noise_of.places import Grid, Places
@@ -51,7 +52,6 @@ EVEN, HIGH = RING >= 4, RING >= 9  # frequencies that a block is scaled by, and 
 CALM, UNLIKE, LIFT = 0.5, 0.97, 1.25  # share of the calmest blocks, less those that are odd; to the usual strength
 MOST_BLOCKS = 60_000
 PASS_AROUND = 20  # px
-PASS_GOOD, PASS_POOR = 0.67, 0.81  # whiteness of a pass, up to which it is divided by, and from which no longer
 UNSEEN = 0.03  # of the picture's noise, up to which that of a pass does not count
 Check = Callable[[], None]
 
@@ -68,16 +68,15 @@ def measure_rendered(asked: Asked, base: NoisePrint) -> NoisePrint:
     plain = _measured(_Light(asked, base.flips))
     if plain.whiteness <= WHITE_FROM:
         return base
-    if asked.passes is None or ALBEDO not in asked.passes:
+    if asked.passes is None:
         return plain.print(base)
-    share = _share(asked, asked.passes, base.flips, plain)
-    divided = _measured(_Light(asked, base.flips, asked.passes, share))
-    inner = divided.print(base)
+    guides = Guides(asked.passes, {n: _white(asked, asked.passes, n, base.flips, plain) for n in asked.passes.planes})
+    if ALBEDO not in asked.passes:
+        return replace(plain.print(base), in_passes=InPasses(guides.white, plain.print(base)))
+    divided = _measured(_Light(asked, base.flips, guides))
     # textures are gone there, so that its map holds for the picture as well
-    own = replace(
-        plain, sigma=divided.sigma, whiteness=divided.whiteness, spectrum=divided.spectrum, cross=divided.cross
-    )
-    return replace(own.print(base), in_passes=InPasses(share, inner))
+    told = {n: getattr(divided, n) for n in ("sigma", "whiteness", "spectrum", "cross")}
+    return replace(replace(plain, **told).print(base), in_passes=InPasses(guides.white, divided.print(base)))
 
 
 def measure_after(asked: Asked, before: NoisePrint) -> NoisePrint:
@@ -98,20 +97,19 @@ def measure_after(asked: Asked, before: NoisePrint) -> NoisePrint:
 
 @dataclass(frozen=True, eq=False)
 class _Light:
-    """The light of a picture, turned as its print is, and divided by its albedo as far as ``share`` says."""
+    """The light of a picture, turned as its print is, and divided as its guides say."""
 
     asked: Asked
     flips: tuple[bool, bool]
-    passes: Passes | None = None
-    share: Grid | None = None
+    guides: Guides | None = None
 
     def of(self, region: Region) -> NDArray[np.float32]:
         """(h, w, C) on a region of the turned picture."""
         self.asked.check()
         place = region.flipped(self.asked.size, self.flips)
         light = np.maximum(np.asarray(self.asked.curve.decode(self.asked.read(place)), np.float32), 0)
-        if self.passes is not None and self.share is not None:
-            light = light / divisor(self.passes, self.share, place, light.shape[2])
+        if self.guides is not None:
+            light = light / self.guides.divisor(place, light.shape[2])
         return np.ascontiguousarray(flipped(np.moveaxis(light, -1, 0), self.flips).transpose(1, 2, 0))
 
     def strips(self) -> Iterator[tuple[Region, Region]]:
@@ -120,13 +118,6 @@ class _Light:
         for y in range(0, h, ROWS):
             strip = Region(y, 0, min(y + ROWS, h), w)
             yield strip, strip.grown(MARGIN).within((h, w))
-
-
-def divisor(passes: Passes, share: Grid, region: Region, channels: int) -> NDArray[np.float32]:
-    """(h, w, C) what light is divided by on a region."""
-    albedo = passes.albedo(region)
-    own = albedo if channels == 3 else luma(albedo)[..., None]
-    return np.asarray(own ** share.at(region)[..., None], np.float32)
 
 
 def _logarithm(light: NDArray[np.float32], floor: float) -> NDArray[np.float32]:
@@ -269,26 +260,28 @@ def _spectra(blocks: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[
 # ---------------------------------------------------------------- passes
 
 
-def _share(asked: Asked, passes: Passes, flips: tuple[bool, bool], picture: _Found) -> Grid:
-    """How far light is divided by the albedo, by place: not where the pass is noise itself."""
+def _white(asked: Asked, passes: Passes, name: str, flips: tuple[bool, bool], picture: _Found) -> Grid:
+    """How white a pass is by place; 0 where its finest detail is next to nothing."""
     h, w = asked.size
     cells = np.empty((-(-h // CELL), -(-w // CELL)), np.float32)
     for strip, seen in _Light(asked, flips).strips():
         asked.check()
-        albedo = passes.albedo(seen.flipped((h, w), flips))
-        grey = flipped(np.log(albedo).mean(2)[None], flips)[0]
-        fine, coarse = (_energy(part) for part in (_finest(grey), _coarser(grey)))
+        place = seen.flipped((h, w), flips)
+        values = np.log(passes.albedo(place)) if name == ALBEDO else passes.of(name, place)
+        planes = flipped(np.moveaxis(values, -1, 0), flips)
+        inside = strip.slices(seen)
+        fine, coarse = (_energy([of(p) for p in planes])[inside] for of in (_finest, _coarser))
         rows = slice(strip.y0 // CELL, -(-strip.y1 // CELL))
-        noise = cv2.resize(picture.sigma[rows], (w, strip.height))
-        fine, coarse = fine[strip.slices(seen)], coarse[strip.slices(seen)]
-        white = fine / np.maximum(coarse, 1e-6)
-        good = np.where(fine < UNSEEN * noise, 1, np.clip((PASS_POOR - white) / (PASS_POOR - PASS_GOOD), 0, 1))
-        cells[rows] = cv2.resize(good.astype(np.float32), cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
+        unseen = UNSEEN * cv2.resize(picture.sigma[rows], (w, strip.height))
+        white = np.where(fine < unseen, 0, fine / np.maximum(coarse, 1e-6)).astype(np.float32)
+        cells[rows] = cv2.resize(white, cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
     soft = cv2.GaussianBlur(cells, (0, 0), SOFT / CELL, borderType=cv2.BORDER_REFLECT)
     return Grid(np.asarray(soft, np.float32), CELL, (h, w), flips)
 
 
-def _energy(detail: NDArray[np.float32]) -> NDArray[np.float32]:
+def _energy(details: list[NDArray[np.float32]]) -> NDArray[np.float32]:
+    """Root mean square of details around every place."""
     side = 2 * PASS_AROUND + 1
-    mean = cv2.boxFilter((detail * detail).astype(np.float64), -1, (side, side), borderType=cv2.BORDER_REFLECT)
+    power = np.mean([d.astype(np.float64) ** 2 for d in details], axis=0)
+    mean = cv2.boxFilter(power, -1, (side, side), borderType=cv2.BORDER_REFLECT)
     return np.sqrt(np.maximum(mean, 0)).astype(np.float32)

@@ -11,7 +11,7 @@ from dustpan.core.colour import luma
 from dustpan.core.fact import PASSES
 from dustpan.core.language import mark, say
 from dustpan.core.noise import blotches
-from dustpan.core.noise.lit import Guides
+from dustpan.core.noise.guides import Guides
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.mixing import mixed, share_of_tones
 from dustpan.core.noise.reduce import (
@@ -117,7 +117,7 @@ def _work(context: Context, grow: int = 0) -> Work:
     around = context.region.grown(grow).within(context.size)
     noise, passes, guides = context.facts[NOISE_PRINT], context.facts[PASSES], None
     if noise.in_passes is not None and passes is not None:
-        noise, guides = noise.in_passes.print, Guides(passes, noise.in_passes.share)
+        noise, guides = noise.in_passes.print, Guides(passes, noise.in_passes.white)
     strengths = _model_strengths(context.params)
     return Work(context.size, noise, *strengths, context.check, context.by_place(grow), around, guides)
 

@@ -94,7 +94,7 @@ class Facts:
         if kept is not None:
             self._last[last_key] = kept
             return lambda: kept
-        if kind.lasting:
+        if kind.lasting or kind.name in subject.layers[-1].step.kind.carries:
             known = self._measured(kind, subject, cancel)
             return lambda: opened(known)
         with self._lock:
