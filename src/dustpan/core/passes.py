@@ -14,6 +14,7 @@ from dustpan.core.region import Region
 ALBEDO, NORMAL = "albedo", "normal"
 NAMES = {ALBEDO: mark("albedo"), NORMAL: mark("normal")}
 PLANES = {ALBEDO: ("albedo red", "albedo green", "albedo blue"), NORMAL: ("normal x", "normal y", "normal z")}
+KNOWN_AS = {ALBEDO: ("albedo",), NORMAL: ("normal", "normals", "n")}  # by the last part of a layer's name
 LEAST_ALBEDO = 0.02  # what is darker is taken to be as dark
 
 

@@ -12,13 +12,18 @@ from dustpan.core.look import Look, LookKind, look_at
 from dustpan.core.looks.all import LOOKS
 from dustpan.core.looks.channels import BLUE, COLOUR, GREEN, LUMINANCE, PICTURE, RED
 from dustpan.core.looks.exposure import EXPOSURE
+from dustpan.core.looks.file_pass import FILE_PASS
 from dustpan.core.looks.halos import HALOS
 from dustpan.core.looks.lost import LOST_TEXTURE
 from dustpan.core.looks.mask import MASK
+from dustpan.core.looks.noise_map import NOISE_MAP
 from dustpan.core.looks.removed import REMOVED
 from dustpan.core.looks.shadows import SHADOWS
-from dustpan.core.noise.measure import measure
+from dustpan.core.noise.measure import NOISE_PRINT, measure
 from dustpan.core.region import Region
+from dustpan.core.render.renderer import Renderer
+from dustpan.core.sweep import Sweep
+from tests.renders import H, W, made, picture
 
 Sides = tuple[np.ndarray, np.ndarray]
 
@@ -130,3 +135,39 @@ def test_lost_texture_is_marked_where_it_was_lost_and_not_in_noise() -> None:
     assert amber[0][:, 20:140].mean() < 0.12
     assert amber[1].mean() < 0.12
     assert amber[2].mean() < 0.15  # more than there was is not lost
+
+
+def test_the_noise_map_is_brighter_where_noise_is_stronger() -> None:
+    scene = made(0.2)
+    source = picture(scene.draw(1))
+    with Renderer(source) as r:
+        noise = r.fact(NOISE_PRINT, Sweep())
+    shown = look_at(NOISE_MAP).view(source.pixels, source.pixels, noise)
+    assert np.ptp(shown, axis=2).max() == 0
+    assert np.corrcoef(shown[..., 0].ravel(), np.log(scene.sigma).ravel())[0, 1] > 0.9
+    small = look_at(NOISE_MAP).view(source.pixels[::2, ::2], source.pixels[::2, ::2], noise)
+    assert small == pytest.approx(shown[::2, ::2], abs=0.05)
+    assert look_at(NOISE_MAP).view(source.pixels, source.pixels, None).max() == 0
+
+
+def test_passes_of_the_file_are_gone_through() -> None:
+    scene = made(0.2)
+    source = picture(scene.draw(1))
+    depth = np.linspace(2, 900, H * W).reshape(H, W).astype(np.float32)
+    albedo, normal = (tuple(p.transpose(2, 0, 1)) for p in (scene.albedo, scene.normal))
+    layers = {"albedo": albedo, "normal": normal, "Z": (depth,)}
+    look = Look(FILE_PASS, names=tuple(layers))
+
+    def shown(look: Look, step: int = 1) -> np.ndarray:
+        pixels = source.pixels[::step, ::step]
+        return look.view(pixels, pixels, layers=layers)
+
+    assert look.words() == "pass: albedo"
+    assert decode(shown(look)) == pytest.approx(scene.albedo, abs=1e-5)
+    assert shown(look.stepped(1)) == pytest.approx((scene.normal + 1) / 2, abs=1e-5)
+    assert look.stepped(2).words() == "pass: Z"
+    assert shown(look.stepped(-1))[[0, -1], [0, -1], 0] == pytest.approx([0, 1])
+    assert look.stepped(3) == look
+    assert shown(look, 2) == pytest.approx(shown(look)[::2, ::2])
+    none = look_at(FILE_PASS).view(source.pixels, source.pixels)
+    assert np.ptp(none) == 0

@@ -20,15 +20,14 @@ from dustpan.core.curve import Scale
 from dustpan.core.files.format import Decoded, FileFormat, Opening, Unreadable, check_size
 from dustpan.core.files.quiet import quiet
 from dustpan.core.language import say
-from dustpan.core.passes import PLANES
+from dustpan.core.passes import ALBEDO, KNOWN_AS, NORMAL, PLANES
 from dustpan.core.picture import Depth, Kind, Metadata, Picture
 
 MAGIC = b"\x76\x2f\x31\x01"
 MULTI_PART, DEEP = 0x1000, 0x0800  # flags beside the version
 BEAUTY = ("", "beauty", "rgba", "rgb", "color", "colour", "combined", "viewlayer.combined", "c")
 LARGEST_HALF = 65504.0
-PASSES = {"albedo": ("albedo",), "normal": ("normal", "normals", "n")}  # by the last part of a layer's name
-AXES = {"albedo": ("R", "G", "B"), "normal": ("X", "Y", "Z")}
+AXES = {ALBEDO: ("R", "G", "B"), NORMAL: ("X", "Y", "Z")}
 NOT_COPIED = {"channels", "dataWindow", "displayWindow", "type", "chunkCount", "version", "tiles"}
 
 
@@ -145,7 +144,7 @@ def _rank(layer: str) -> int:
 
 def _is_pass(layer: str) -> bool:
     last = layer.rpartition(".")[2].lower()
-    return any(last in names for names in PASSES.values())
+    return any(last in names for names in KNOWN_AS.values())
 
 
 def _passes(channels: Mapping[str, NDArray]) -> dict[str, NDArray[np.float32]]:
@@ -153,7 +152,7 @@ def _passes(channels: Mapping[str, NDArray]) -> dict[str, NDArray[np.float32]]:
     found: dict[str, NDArray[np.float32]] = {}
     for layer in sorted({n.rpartition(".")[0] for n in channels}):
         last = layer.rpartition(".")[2].lower()
-        for kind, names in PASSES.items():
+        for kind, names in KNOWN_AS.items():
             for axes in (AXES[kind], ("R", "G", "B")):
                 wanted = [f"{layer}.{a}" for a in axes]
                 if last in names and all(w in channels for w in wanted):

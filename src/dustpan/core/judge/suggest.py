@@ -21,10 +21,14 @@ from dustpan.core.judge.flat import flat_patches, residuals
 from dustpan.core.judge.repairs import repairs
 from dustpan.core.judge.whole import factor_of, judge_sweep, noise_print, windows
 from dustpan.core.language import say
+from dustpan.core.noise.noise_print import NoisePrint
+from dustpan.core.noise.rendered import finest
+from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Step, Sweep, first_steps, make_step
 
 WANTED = 20.0  # percent of the noise that was
+BLOCK, CALMEST = 16, 0.4  # px of a block of a render, and the share of them that strengths are told from
 COLOURLESS = 1e-6  # of the luminance's noise power, up to which there is none of colour
 
 
@@ -56,6 +60,9 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     for region in windows(renderer.size):
         before = renderer.at_once(before_it, region, cancel)
         after = renderer.render(Sweep((*first, whole)), region, cancel)
+        if noise.in_proportion:
+            moments += _moments_of_render(before, after, noise, region, cancel.check)
+            continue
         flat = flat_patches(before, after, noise, cancel.check, factor_of(noise, region))
         if flat is not None:
             moments += _moments(before, after, flat, cancel.check)
@@ -69,6 +76,9 @@ def suggest(renderer: Renderer, wanted: float = WANTED, cancel: Cancel | None = 
     if worse := found.worsens(untouched):
         return Suggestion(first, say("Nothing: the result would be worse than the picture ({0}).", worse))
     left = "–" if found.noise_left is None else f"{found.noise_left:.0f}"
+    if noise.in_proportion:
+        words = "The lowest strengths that leave {0:.0f} % of the noise from pixel to pixel; in flat parts it is {1} %."
+        return Suggestion((*first, step), say(words, wanted, left))
     words = "The lowest strengths that leave {0:.0f} % of the noise in flat parts; measured: {1} %."
     return Suggestion((*first, step), say(words, wanted, left))
 
@@ -116,6 +126,31 @@ def _moments(
         check()
         a, b = (residuals(p @ row.astype(np.float32), flat) for p in (before, after))
         found[min(k, 1)] += np.mean(a * a), np.mean(a * b), np.mean(b * b)
+    return found
+
+
+def _moments_of_render(
+    before: NDArray, after: NDArray, noise: NoisePrint, region: Region, check: Callable[[], None]
+) -> NDArray[np.float64]:
+    """The same of a render, which has hardly any flat patches: of the finest detail of light's logarithm.
+
+    In the blocks that hold least of it for the noise that there is: texture and edges add to it.
+    """
+    assert noise.places is not None
+    sigma = noise.places.at(region)
+    found = np.zeros((2, 3))
+    light = [np.maximum(np.asarray(noise.curve.decode(p), np.float32), 0) for p in (before, after)]
+    logs = [np.log(p + np.float32(noise.noise[0].floor)) for p in light]
+    h, w = (n // BLOCK for n in sigma.shape)
+    for k, row in enumerate(opponent_matrix(before.shape[2]).astype(np.float32)):
+        check()
+        a, b = (finest(p @ row) / sigma for p in logs)
+        cut = [
+            (x * y)[: h * BLOCK, : w * BLOCK].reshape(h, BLOCK, w, BLOCK).mean((1, 3))
+            for x, y in ((a, a), (a, b), (b, b))
+        ]
+        calm = cut[0] <= np.quantile(cut[0], CALMEST) if cut[0].size else np.zeros_like(cut[0], bool)
+        found[min(k, 1)] += [float(c[calm].mean()) if calm.any() else 0.0 for c in cut]
     return found
 
 

@@ -247,7 +247,10 @@ class NoisePrint:
             return say(words, 255 * self.strength)
         if self.on_sensor:
             return say("Measured on the sensor: {0}.", self._tone_words())
-        said = [self._tone_words(), *([] if self.in_proportion else [self._kind_words()])]
+        if self.in_proportion:
+            said = [say("noise of {0:.0f} % of the light, usually", 100 * self.relative)]
+        else:
+            said = [self._tone_words(), self._kind_words()]
         if self.places is not None:
             said.append(self.places.sentence())
         elif self.seems_joined:

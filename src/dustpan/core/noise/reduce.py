@@ -89,7 +89,7 @@ class Plan:
     @property
     def reach(self) -> int:
         """How far beyond a region its pixels are read for all parts, in px."""
-        return self.guide_reach + reach_of(self.rounds) + (REACH_OF_FINISH if self.rounds else regain.REACH)
+        return self.guide_reach + reach_of(self.rounds) + (REACH_OF_FINISH if self.rounds else GIVEN)
 
 
 def reach_of(rounds: Sequence[Round]) -> int:
@@ -251,7 +251,7 @@ def clean_region(
         return pixels[want.slices(have)].copy()
     pixels = work.divided(pixels, have)
     planes = work.noise.stabiliser.stabilise(pixels)
-    around = want.grown(REACH_OF_FINISH if plan.rounds else regain.REACH).within(work.size)
+    around = want.grown(REACH_OF_FINISH if plan.rounds else GIVEN).within(work.size)
     rect = around.grown(reach_of(plan.rounds)).within(work.size)
     guide = guided(planes, have, rect, work, plan)
     calm = refined(planes, have, guide, rect, around, work, plan.rounds)

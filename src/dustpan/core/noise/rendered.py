@@ -43,13 +43,13 @@ DIAGONAL = np.outer([1, -2, 1], [1, -2, 1]).astype(np.float32) / 6  # gives whit
 COARSER = np.zeros((5, 5), np.float32)
 COARSER[::2, ::2] = 2 * DIAGONAL  # the same an octave lower, of means of 2 x 2
 RADIUS, CUT, ROUNDS = 6, 2.5, 3  # px of a window; of its mean, that counts at most of any detail; times
-EVERY, SOFT = 2, 5.0  # px between the windows; sigma of the smoothing, px
-CALMEST, AROUND = 2, 6  # of the nine windows around, from 0; px to them
+EVERY, SOFT = 2, 4.0  # px between the windows; sigma of the smoothing, px
+CALMEST, AROUND = 3, 6  # of the nine windows around, from 0; px to them
 SIGMA_OF_MEAN = 1.36 * 1.12  # sigma of detail over the mean of its magnitude, so limited and of the calmest
 QUIETEST = 0.02  # quantile of the map, below which no place is taken to be
 ODD = 16.0  # squared sigmas, that a detail counts at most where whiteness is told
 EVEN, HIGH = RING >= 4, RING >= 9  # frequencies that a block is scaled by, and that texture reaches least
-CALM, UNLIKE, LIFT = 0.5, 0.97, 1.25  # share of the calmest blocks, less those that are odd; to the usual strength
+CALM, UNLIKE, LIFT = 0.5, 0.97, 1.4  # share of the calmest blocks, less those that are odd; to the usual strength
 MOST_BLOCKS = 60_000
 PASS_AROUND = 20  # px
 UNSEEN = 0.03  # of the picture's noise, up to which that of a pass does not count
@@ -132,7 +132,8 @@ def _mean(plane: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
     return np.asarray(cv2.blur(plane, (side, side), borderType=cv2.BORDER_REFLECT))
 
 
-def _finest(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+def finest(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The finest diagonal detail of a plane, of sigma 1 for white noise of sigma 1."""
     return np.asarray(cv2.filter2D(np.ascontiguousarray(plane), cv2.CV_32F, DIAGONAL, borderType=cv2.BORDER_REFLECT))
 
 
@@ -143,7 +144,7 @@ def _coarser(plane: NDArray[np.float32]) -> NDArray[np.float32]:
 
 def noise_map(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     """Sigma of the noise of a plane (h, w) around every `EVERY`-th place of every `EVERY`-th row."""
-    detail = np.abs(_finest(plane))
+    detail = np.abs(finest(plane))
     mean = _mean(detail, RADIUS)
     for _ in range(ROUNDS):
         mean = _mean(np.minimum(detail, np.float32(CUT) * mean), RADIUS)
@@ -204,7 +205,7 @@ def _measured(light: _Light) -> _Found:
         cells[rows] = cv2.resize(sigma[inner], cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
         inside = strip.slices(seen)
         wide = cv2.resize(sigma, grey.shape[::-1])[inside]
-        for k, detail in enumerate((_finest(grey), _coarser(grey))):
+        for k, detail in enumerate((finest(grey), _coarser(grey))):
             power[k] += float(np.minimum((detail[inside] / wide) ** 2, ODD).sum())
         planes = np.tensordot(opponent_matrix(logarithm.shape[2]).astype(np.float32), logarithm[inside], (1, 2)) / wide
         spectra.append(_blocks(planes)[::skip])
@@ -270,7 +271,7 @@ def _white(asked: Asked, passes: Passes, name: str, flips: tuple[bool, bool], pi
         values = np.log(passes.albedo(place)) if name == ALBEDO else passes.of(name, place)
         planes = flipped(np.moveaxis(values, -1, 0), flips)
         inside = strip.slices(seen)
-        fine, coarse = (_energy([of(p) for p in planes])[inside] for of in (_finest, _coarser))
+        fine, coarse = (_energy([of(p) for p in planes])[inside] for of in (finest, _coarser))
         rows = slice(strip.y0 // CELL, -(-strip.y1 // CELL))
         unseen = UNSEEN * cv2.resize(picture.sigma[rows], (w, strip.height))
         white = np.where(fine < unseen, 0, fine / np.maximum(coarse, 1e-6)).astype(np.float32)

@@ -37,7 +37,7 @@ class Grid:
         turned = region.flipped(self.size, self.flips)
         ends = (turned.y0, turned.y1), (turned.x0, turned.x1)
         y, x = ((np.arange(a, b) + 0.5) / self.cell - 0.5 for a, b in ends)
-        return flipped(between(self.grid, y, x)[None], self.flips)[0]
+        return np.ascontiguousarray(flipped(between(self.grid, y, x)[None], self.flips)[0])
 
     def on(self, region: Region, size: tuple[int, int]) -> NDArray[np.float32]:
         """As `at`, of a region of the picture reduced to another (height, width)."""
