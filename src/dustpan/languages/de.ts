@@ -172,6 +172,10 @@
       <translation>Eine getippte Unschärfe ist überall gleich.</translation>
     </message>
     <message>
+      <source>Above surroundings</source>
+      <translation>Über der Umgebung</translation>
+    </message>
+    <message>
       <source>Add a part to this mask</source>
       <translation>Dieser Maske einen Teil hinzufügen</translation>
     </message>
@@ -846,6 +850,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Findet Pixel, die zu hoch oder zu tief lesen, an ihrer Form, und füllt sie aus ihren Nachbarn.</translation>
     </message>
     <message>
+      <source>Finds single samples of a render that are far too bright, and fills them from around; glints and lamps stay.</source>
+      <translation>Findet einzelne, viel zu helle Punkte eines gerechneten Bildes und füllt sie aus ihrer Umgebung; Glanzlichter und Lampen bleiben.</translation>
+    </message>
+    <message>
       <source>Fine</source>
       <translation>Fein</translation>
     </message>
@@ -856,6 +864,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Fingerprint</source>
       <translation>Fingerabdruck</translation>
+    </message>
+    <message>
+      <source>Fireflies</source>
+      <translation>Glühpunkte</translation>
     </message>
     <message>
       <source>Fit</source>
@@ -1138,6 +1150,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie viele Kacheln zugleich berechnet werden</translation>
     </message>
     <message>
+      <source>How much brighter than its surroundings a firefly is at least; 1 is twice as bright.</source>
+      <translation>Um wie viel heller als seine Umgebung ein Glühpunkt mindestens ist; 1 ist doppelt so hell.</translation>
+    </message>
+    <message>
       <source>How much brightness has to change across an edge, in multiples of the noise there.</source>
       <translation>Wie sehr sich die Helligkeit über eine Kante ändern muss, in Vielfachen des Rauschens dort.</translation>
     </message>
@@ -1200,6 +1216,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How strong the layer is.</source>
       <translation>Wie stark die Ebene ist.</translation>
+    </message>
+    <message>
+      <source>How strong the measured noise is at every place: the brighter, the stronger</source>
+      <translation>Wie stark das gemessene Rauschen an jeder Stelle ist: je heller, desto stärker</translation>
     </message>
     <message>
       <source>How sure</source>
@@ -1822,6 +1842,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Pause</translation>
     </message>
     <message>
+      <source>Peaks that stand out less than this stay as they are.</source>
+      <translation>Spitzen, die weniger herausragen, bleiben, wie sie sind.</translation>
+    </message>
+    <message>
       <source>Pick at</source>
       <translation>Wählen bei</translation>
     </message>
@@ -2162,6 +2186,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Tiefen aufgehellt; Alt und das Mausrad ändern, wie sehr</translation>
     </message>
     <message>
+      <source>Share of the light taken out that is spread over the surroundings instead of lost.</source>
+      <translation>Anteil des herausgenommenen Lichts, der auf die Umgebung verteilt wird, statt verloren zu gehen.</translation>
+    </message>
+    <message>
       <source>Share of the strength in blue.</source>
       <translation>Anteil der Stärke in Blau.</translation>
     </message>
@@ -2304,6 +2332,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Spectrum along the picture, over its floor</source>
       <translation>Spektrum längs des Bildes, über seinem Grund</translation>
+    </message>
+    <message>
+      <source>Spread light</source>
+      <translation>Licht verteilen</translation>
     </message>
     <message>
       <source>Squared</source>
@@ -2520,6 +2552,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The light that the picture was taken in; more makes it warmer. Moving it sets the white.</source>
       <translation>Das Licht, in dem aufgenommen wurde; mehr macht wärmer. Bewegen stellt Weiß ein.</translation>
+    </message>
+    <message>
+      <source>The lowest strengths that leave {0:.0f} % of the noise from pixel to pixel; in flat parts it is {1} %.</source>
+      <translation>Die geringsten Stärken, die {0:.0f} % des Rauschens von Pixel zu Pixel lassen; in ebenen Teilen sind es {1} %.</translation>
     </message>
     <message>
       <source>The lowest strengths that leave {0:.0f} % of the noise in flat parts; measured: {1} %.</source>
@@ -2782,6 +2818,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Womit ein Bild ohne eigenen Durchgang beginnt</translation>
     </message>
     <message>
+      <source>What a render has beside the picture; Alt and the wheel go through its passes</source>
+      <translation>Was ein gerechnetes Bild außer dem Bild enthält; Alt und das Mausrad gehen durch seine Ebenen</translation>
+    </message>
+    <message>
       <source>What is as sharp as the sharpest, whatever its contrast</source>
       <translation>Was so scharf ist wie das Schärfste, gleich mit welchem Kontrast</translation>
     </message>
@@ -3036,6 +3076,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>after</source>
       <translation>nachher</translation>
+    </message>
+    <message>
+      <source>albedo</source>
+      <translation>Albedo</translation>
     </message>
     <message>
       <source>all</source>
@@ -3370,6 +3414,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>feines Korn</translation>
     </message>
     <message>
+      <source>fine scratches</source>
+      <translation>feine Kratzer</translation>
+    </message>
+    <message>
       <source>fine, pixel by pixel</source>
       <translation>fein, Pixel für Pixel</translation>
     </message>
@@ -3404,6 +3452,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>full {0:.1f} %</source>
       <translation>voll {0:.1f} %</translation>
+    </message>
+    <message>
+      <source>glint</source>
+      <translation>Glanzlicht</translation>
+    </message>
+    <message>
+      <source>glint kept</source>
+      <translation>Glanzlicht erhalten</translation>
     </message>
     <message>
       <source>gradient</source>
@@ -3508,6 +3564,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it could not be written: {0}; nothing was changed</source>
       <translation>sie konnte nicht geschrieben werden: {0}; nichts wurde geändert</translation>
+    </message>
+    <message>
+      <source>it depends on the paths that light took, {0:.1f} times as strong in some places as in others</source>
+      <translation>es hängt von den Wegen des Lichts ab und ist mancherorts {0:.1f}-mal so stark wie anderswo</translation>
     </message>
     <message>
       <source>it does not have the size and kind of the input ({0} × {1} px, {2})</source>
@@ -3906,6 +3966,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Restrauschen {0} %</translation>
     </message>
     <message>
+      <source>noise map</source>
+      <translation>Rauschkarte</translation>
+    </message>
+    <message>
+      <source>noise of {0:.0f} % of the light, usually</source>
+      <translation>Rauschen von meist {0:.0f} % des Lichts</translation>
+    </message>
+    <message>
       <source>noise {0:.0f} → {1:.0f} %</source>
       <translation>Rauschen {0:.0f} → {1:.0f} %</translation>
     </message>
@@ -3962,6 +4030,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>aus</translation>
     </message>
     <message>
+      <source>only renders in linear light have them</source>
+      <translation>nur gerechnete Bilder in linearem Licht haben welche</translation>
+    </message>
+    <message>
       <source>only where</source>
       <translation>nur wo</translation>
     </message>
@@ -3988,6 +4060,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>part of its path is not a folder</source>
       <translation>ein Teil ihres Pfads ist kein Ordner</translation>
+    </message>
+    <message>
+      <source>pass of the file</source>
+      <translation>Ebene der Datei</translation>
+    </message>
+    <message>
+      <source>pass: {0}</source>
+      <translation>Ebene: {0}</translation>
     </message>
     <message>
       <source>paused</source>
@@ -4120,6 +4200,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>scene-linear</source>
       <translation>szenenlinear</translation>
+    </message>
+    <message>
+      <source>scratches kept</source>
+      <translation>Kratzer erhalten</translation>
     </message>
     <message>
       <source>screen</source>
@@ -4746,6 +4830,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>σ</translation>
     </message>
     <message>
+      <source>σ above the light around</source>
+      <translation>σ über dem Licht der Umgebung</translation>
+    </message>
+    <message>
       <source>σ above the sky</source>
       <translation>σ über dem Himmel</translation>
     </message>
@@ -4756,6 +4844,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>σ of 255</source>
       <translation>σ von 255</translation>
+    </message>
+    <message>
+      <source>σ of the light</source>
+      <translation>σ des Lichts</translation>
+    </message>
+    <message>
+      <source>σ {0:.0f} % of the light or less in {1:.0f} % of the picture</source>
+      <translation>σ {0:.0f} % des Lichts oder weniger in {1:.0f} % des Bildes</translation>
     </message>
     <message>
       <source>σ {0:.1f}/255</source>

@@ -142,6 +142,16 @@ def test_above_white_nothing_is_cut_off() -> None:
     assert after[45:55, 208:222] == pytest.approx(np.full((10, 14, 3), 300.0), rel=0.02)
 
 
+def test_a_black_ground_changes_nothing_for_what_stands_before_it() -> None:
+    scene = made(0.25)
+    light = scene.draw(1)
+    light[:, W // 2 :] = 0
+    after = cleaned(picture(light))
+    assert np.abs(after[:, W // 2 + 12 :]).max() < 1e-3
+    part = np.s_[:, : W // 2 - 12]
+    assert decibel(after[part], scene.truth[part]) > decibel(_of(0.25, 1, "none")[part], scene.truth[part]) - 0.7
+
+
 def test_mono_and_mirrored_renders() -> None:
     light = made(0.25).draw(1)
     grey = luma(light)[..., None]

@@ -47,6 +47,7 @@ EVERY, SOFT = 2, 4.0  # px between the windows; sigma of the smoothing, px
 CALMEST, AROUND = 3, 6  # of the nine windows around, from 0; px to them
 SIGMA_OF_MEAN = 1.36 * 1.12  # sigma of detail over the mean of its magnitude, so limited and of the calmest
 QUIETEST = 0.02  # quantile of the map, below which no place is taken to be
+STRONG, NO_LESS, LEAST_SIGMA = 0.9, 0.03, 1e-5  # quantile of the strong, and share of it that is always there; at least
 ODD = 16.0  # squared sigmas, that a detail counts at most where whiteness is told
 EVEN, HIGH = RING >= 4, RING >= 9  # frequencies that a block is scaled by, and that texture reaches least
 CALM, UNLIKE, LIFT = 0.5, 0.97, 1.4  # share of the calmest blocks, less those that are odd; to the usual strength
@@ -209,7 +210,8 @@ def _measured(light: _Light) -> _Found:
             power[k] += float(np.minimum((detail[inside] / wide) ** 2, ODD).sum())
         planes = np.tensordot(opponent_matrix(logarithm.shape[2]).astype(np.float32), logarithm[inside], (1, 2)) / wide
         spectra.append(_blocks(planes)[::skip])
-    sigma = np.maximum(cells, np.quantile(cells, QUIETEST))
+    least, strong = np.quantile(cells, (QUIETEST, STRONG))
+    sigma = np.maximum(cells, max(float(least), NO_LESS * float(strong), LEAST_SIGMA))  # black has none at all
     whiteness = float(np.sqrt(power[0] / max(power[1], 1e-9)))
     return _Found(light.asked.curve, size, floor, top, sigma, whiteness, *_spectra(np.concatenate(spectra)))
 

@@ -37,7 +37,7 @@ MADE: dict[str, Typed] = {  # by the name of its file
     "render": (
         mark("Render with too few samples"),
         mark("Noise reduced, highlights and fine scratches kept."), False,
-        ["noise:luminance=0.9,give_back=30", "edge-sharpen:amount=0.8"],
+        ["fireflies", "noise:luminance=0.9,colour=0.9"],
     ),
     "deep-sky": (
         mark("Deep-sky frame"),
