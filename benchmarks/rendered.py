@@ -46,12 +46,13 @@ def scenes() -> dict[str, tracer.Scene]:
     ]
     behind = np.array([(PILLAR, MATT, 1.75, 1.2, -0.9, 0.45, 1.2, 0.7, 0.68, 0.65)])
     nine_lamps = np.concatenate([DESK, _lamps(*nine)])
+    two = np.concatenate([DESK, THINGS[THINGS[:, 1] == LAMP]])
+    one = np.concatenate([DESK, behind, _lamps((2.4, 1.6, -1.7, 0.16, 300, 240, 160))])
+    lens = {"zoom": 1.4, "aperture": 0.06, "focus": 3.6}
     return {
-        "two lamps": tracer.Scene(np.concatenate([DESK, THINGS[THINGS[:, 1] == LAMP]]), (0.15, 1.25, 4.2), (0, 0.5, 0)),
-        "nine lamps": tracer.Scene(nine_lamps, (-0.5, 1.1, 3.8), (0, 0.4, 0), 1.4, 0.06, 3.6),
-        "lamp behind": tracer.Scene(
-            np.concatenate([DESK, behind, _lamps((2.4, 1.6, -1.7, 0.16, 300, 240, 160))]), (0.2, 1.6, 4.0), (0, 0.4, 0)
-        ),
+        "two lamps": tracer.Scene(two, (0.15, 1.25, 4.2), (0, 0.5, 0), caustics=False),
+        "nine lamps": tracer.Scene(nine_lamps, (-0.5, 1.1, 3.8), (0, 0.4, 0), **lens, caustics=False),
+        "lamp behind": tracer.Scene(one, (0.2, 1.6, 4.0), (0, 0.4, 0), caustics=False),
     }
 
 

@@ -39,6 +39,7 @@ class Scene:
     things : rows of solid, material, x, y, z, radius, half height, and colour (or light) in red, green, blue; y is up.
     eye, to, zoom : where from, what at, and how near.
     aperture, focus : radius of the lens, 0 for a pinhole, and how far away things are sharp.
+    caustics : whether lamps shine through glass onto rough places: by chance alone, which takes very many samples.
     """
 
     things: NDArray[np.float64]
@@ -47,6 +48,7 @@ class Scene:
     zoom: float = 1.5
     aperture: float = 0.0
     focus: float = 4.0
+    caustics: bool = True
 
 
 @dataclass(frozen=True)
@@ -224,10 +226,11 @@ def _from_lamp(things, lamps, o, n, stuff, mirror, state):
 
 
 @part()
-def _path(things, lamps, o, d, state, first):
+def _path(things, lamps, caustics, o, d, state, first):
     """Light along a ray; ``first`` gets albedo and normal of the first rough hit added."""
     light0 = light1 = light2 = 0.0
     kept0 = kept1 = kept2 = 1.0
+    through = False  # glass, after a rough place
     looked, likely = False, 0.0  # how likely the last direction was; 0 where nothing rough has sent it
     for _ in range(BOUNCES):
         t, k = _first(things, o, d, FAR)
@@ -236,7 +239,7 @@ def _path(things, lamps, o, d, state, first):
         stuff = int(things[k, 1])
         p = (o[0] + t * d[0], o[1] + t * d[1], o[2] + t * d[2])
         if stuff == LAMP:
-            share = 1.0
+            share = 0.0 if through and not caustics else 1.0
             if likely > 0:  # the lamps were asked as well
                 share = likely / (likely + 1 / (2 * math.pi * _cap(things, k, o)[0] * len(lamps)))
             light0 += share * kept0 * things[k, 7]
@@ -257,7 +260,8 @@ def _path(things, lamps, o, d, state, first):
             if passed:
                 kept0, kept1, kept2 = kept0 * c[0], kept1 * c[1], kept2 * c[2]
             d, o = (x, y, z), (p[0] + NEAR * x, p[1] + NEAR * y, p[2] + NEAR * z)
-            likely = 0.0  # no lamp was asked through it
+            if likely > 0:  # no lamp was asked through it
+                likely, through = 0.0, True
             continue
         if not looked:
             looked = True
@@ -277,7 +281,7 @@ def _path(things, lamps, o, d, state, first):
                 break
         else:
             d = _about(n, math.sqrt(_chance(state)), 2 * math.pi * _chance(state))
-        likely = _likely(stuff, n, mirror, d)
+        likely, through = _likely(stuff, n, mirror, d), False
     return light0, light1, light2
 
 
@@ -307,7 +311,7 @@ def _rows(things, lamps, lens, axes, top, samples, seed, out):
                 dy = axes[0, 1] + u * axes[1, 1] + v * axes[2, 1]
                 dz = axes[0, 2] + u * axes[1, 2] + v * axes[2, 2]
                 k = 1 / math.sqrt(dx * dx + dy * dy + dz * dz)
-                found = _path(things, lamps, (ox, oy, oz), (dx * k, dy * k, dz * k), state, first)
+                found = _path(things, lamps, lens[5] > 0, (ox, oy, oz), (dx * k, dy * k, dz * k), state, first)
                 total0, total1, total2 = total0 + found[0], total1 + found[1], total2 + found[2]
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = total0 / samples, total1 / samples, total2 / samples
             for i in range(6):
@@ -323,7 +327,7 @@ def render(
     right = np.cross(forward, (0.0, 1.0, 0.0))
     right /= np.linalg.norm(right)
     axes = np.stack([scene.zoom * forward, right, np.cross(right, forward), np.full(3, float(height))])
-    lens = np.array([*eye, scene.aperture, scene.focus / scene.zoom])
+    lens = np.array([*eye, scene.aperture, scene.focus / scene.zoom, float(scene.caustics)])
     lamps = np.flatnonzero(scene.things[:, 1] == LAMP)
     out = np.zeros((height, width, 9))
     bands = [slice(y, min(y + 16, height)) for y in range(0, height, 16)]

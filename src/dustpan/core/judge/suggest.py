@@ -29,6 +29,7 @@ from dustpan.core.sweep import Step, Sweep, first_steps, make_step
 
 WANTED = 20.0  # percent of the noise that was
 BLOCK, CALMEST = 16, 0.4  # px of a block of a render, and the share of them that strengths are told from
+EMPTY = 1e-3  # power over that of the noise, up to which a block is black ground
 COLOURLESS = 1e-6  # of the luminance's noise power, up to which there is none of colour
 
 
@@ -149,7 +150,9 @@ def _moments_of_render(
             (x * y)[: h * BLOCK, : w * BLOCK].reshape(h, BLOCK, w, BLOCK).mean((1, 3))
             for x, y in ((a, a), (a, b), (b, b))
         ]
-        calm = cut[0] <= np.quantile(cut[0], CALMEST) if cut[0].size else np.zeros_like(cut[0], bool)
+        calm = cut[0] > EMPTY
+        if calm.any():
+            calm &= cut[0] <= np.quantile(cut[0][calm], CALMEST)
         found[min(k, 1)] += [float(c[calm].mean()) if calm.any() else 0.0 for c in cut]
     return found
 

@@ -17,7 +17,7 @@ from dustpan.core.noise_of.places import Grid
 from dustpan.core.passes import ALBEDO, NORMAL, Passes
 from dustpan.core.region import Region
 
-DIVIDED = (0.67, 0.81)  # whiteness of an albedo, up to which light is divided by it, and from which it is not
+DIVIDED = (0.63, 0.78)  # whiteness of an albedo, up to which light is divided by it, and from which it is not
 EXPLAINS = (0.9, 0.98)  # the same of passes that explain light
 ALBEDO_COUNTS = 0.7  # of the logarithm of the albedo, beside normals
 

@@ -51,8 +51,8 @@ STRONG, NO_LESS, LEAST_SIGMA = 0.9, 0.03, 1e-5  # quantile of the strong, and sh
 ODD = 16.0  # squared sigmas, that a detail counts at most where whiteness is told
 EVEN, HIGH = RING >= 4, RING >= 9  # frequencies that a block is scaled by, and that texture reaches least
 CALM, UNLIKE, LIFT = 0.5, 0.97, 1.4  # share of the calmest blocks, less those that are odd; to the usual strength
-MOST_BLOCKS = 60_000
-PASS_AROUND = 20  # px
+MOST_BLOCKS, NO_NOISE = 60_000, 0.05  # power of a block over that of the noise, up to which it is black ground
+PASS_AROUND, PASS_SOFT = 12.0, 8.0  # px, sigmas: of the window that a pass is looked at in, and of what is found
 UNSEEN = 0.03  # of the picture's noise, up to which that of a pass does not count
 Check = Callable[[], None]
 
@@ -243,6 +243,8 @@ def _spectra(blocks: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[
     plane from the highest frequencies of the calmer blocks.
     """
     channels = blocks.shape[1]
+    noisy = (blocks[:, :, HIGH] ** 2).sum((1, 2)) > NO_NOISE * HIGH.sum()
+    blocks = blocks[noisy] if noisy.any() else blocks
     energy = (blocks[:, 1:] ** 2).mean(1) if channels > 1 else blocks[:, 0] ** 2
     energy /= np.maximum(energy[:, EVEN].mean(1), 1e-9)[:, None]
     shape = np.median(energy, 0)  # of each block apart, for strong ones are edges
@@ -278,13 +280,12 @@ def _white(asked: Asked, passes: Passes, name: str, flips: tuple[bool, bool], pi
         unseen = UNSEEN * cv2.resize(picture.sigma[rows], (w, strip.height))
         white = np.where(fine < unseen, 0, fine / np.maximum(coarse, 1e-6)).astype(np.float32)
         cells[rows] = cv2.resize(white, cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
-    soft = cv2.GaussianBlur(cells, (0, 0), SOFT / CELL, borderType=cv2.BORDER_REFLECT)
+    soft = cv2.GaussianBlur(cells, (0, 0), PASS_SOFT / CELL, borderType=cv2.BORDER_REFLECT)
     return Grid(np.asarray(soft, np.float32), CELL, (h, w), flips)
 
 
 def _energy(details: list[NDArray[np.float32]]) -> NDArray[np.float32]:
     """Root mean square of details around every place."""
-    side = 2 * PASS_AROUND + 1
     power = np.mean([d.astype(np.float64) ** 2 for d in details], axis=0)
-    mean = cv2.boxFilter(power, -1, (side, side), borderType=cv2.BORDER_REFLECT)
+    mean = cv2.GaussianBlur(power, (0, 0), PASS_AROUND, borderType=cv2.BORDER_REFLECT)
     return np.sqrt(np.maximum(mean, 0)).astype(np.float32)
