@@ -446,9 +446,12 @@ DRAFT_LEAVES = 0.3  # of the noise, at least: more than an exact result does
 def _measure_asked(asked: Asked) -> NoisePrint:
     if isinstance(asked.before, NoisePrint) and asked.before.in_proportion:
         return measure_after(asked, asked.before)
-    found = measure(asked.pixels, asked.check, asked.before, asked.curve, asked.sample is None)
-    if is_rendered(asked) and asked.sample is None:
-        found = measure_rendered(asked, found)
+    whole = asked.sample is None
+    if whole and is_rendered(asked):
+        rendered = measure_rendered(asked, measure(asked.pixels, asked.check, asked.before, asked.curve, False))
+        if rendered is not None:
+            return rendered
+    found = measure(asked.pixels, asked.check, asked.before, asked.curve, whole)
     return replace(found, any_strength=asked.scale is not None and asked.scale.from_sky)
 
 

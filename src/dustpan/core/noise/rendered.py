@@ -33,6 +33,7 @@ from dustpan.core.passes import ALBEDO, Passes
 from dustpan.core.region import Region, flipped
 
 FLOOR, LEAST_FLOOR, LEAST_LIGHT = 0.1, 1e-5, 1e-6  # of the geometric mean of light that is more; and at least
+FEW = 3  # px between the places that the mean is told from
 SMALLEST = 48  # px, below which nothing is measured
 BY_BRIGHTNESS = 0.5  # evenness, from which noise is what its brightness says
 ENDS = (0.05, 0.95)  # quantiles of the map that are told
@@ -62,13 +63,16 @@ def is_rendered(asked: Asked) -> bool:
     return asked.scale is not None and not asked.scale.from_sky and not asked.kind.of_sensor
 
 
-def measure_rendered(asked: Asked, base: NoisePrint) -> NoisePrint:
-    """The print of a picture, if its noise is that of a render; ``base``, as of any picture, where it is not."""
+def measure_rendered(asked: Asked, base: NoisePrint) -> NoisePrint | None:
+    """The print of a picture whose noise is that of a render; None where it is not.
+
+    ``base`` : what was measured as of any picture.
+    """
     if min(asked.size) < SMALLEST or (base.white and base.evenness >= BY_BRIGHTNESS):
-        return base
+        return None
     plain = _measured(_Light(asked, base.flips))
     if plain.whiteness <= WHITE_FROM:
-        return base
+        return None
     if asked.passes is None:
         return plain.print(base)
     guides = Guides(asked.passes, {n: _white(asked, asked.passes, n, base.flips, plain) for n in asked.passes.planes})
@@ -112,6 +116,15 @@ class _Light:
         if self.guides is not None:
             light = light / self.guides.divisor(place, light.shape[2])
         return np.ascontiguousarray(flipped(np.moveaxis(light, -1, 0), self.flips).transpose(1, 2, 0))
+
+    def few(self, region: Region) -> tuple[float, NDArray[np.float32]]:
+        """The brightest light of a region, and that of a few places of it."""
+        if self.guides is not None:
+            light = self.of(region)
+            return float(light.max()), light[::FEW, ::FEW]
+        stored = self.asked.read(region.flipped(self.asked.size, self.flips))
+        decode = self.asked.curve.decode
+        return float(decode(stored.max())), np.maximum(np.asarray(decode(stored[::FEW, ::FEW]), np.float32), 0)
 
     def strips(self) -> Iterator[tuple[Region, Region]]:
         """From top to bottom: what is measured in turn, and what is read for it."""
@@ -220,9 +233,9 @@ def _range(light: _Light) -> tuple[float, float]:
     """What is added before the logarithm, and the brightest light."""
     total, count, top = 0.0, 0, 0.0
     for strip, _ in light.strips():
-        seen = light.of(strip)
-        top = max(top, float(seen.max()))
-        grey = luma(seen)
+        brightest, few = light.few(strip)
+        top = max(top, brightest)
+        grey = luma(few)
         above = grey[grey > LEAST_LIGHT]
         total, count = total + float(np.log(above).sum(dtype=np.float64)), count + above.size
     return max(LEAST_FLOOR, FLOOR * float(np.exp(total / count)) if count else 0.0), top
