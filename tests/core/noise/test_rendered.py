@@ -134,6 +134,18 @@ def test_a_region_is_what_the_whole_gives() -> None:
         assert np.array_equal(r.at_once(NOISE, part), whole[part.slices()])
 
 
+def test_a_draft_and_all_controls_work_on_renders() -> None:
+    scene = made(0.3)
+    every = Sweep((make_step("noise", {"give_back": 40, "blotches": 16, "shadows": 50, "quality": "quick"}),))
+    with Renderer(picture(scene.draw(1), scene.albedo, scene.normal)) as r:
+        part = Region(41, 90, 150, 230)
+        draft, whole = r.at_once(NOISE, part, draft=True), r.at_once(every, part)
+    truth = np.asarray(picture(scene.truth).pixels)[part.slices()]
+    noisy = np.asarray(picture(scene.draw(1)).pixels)[part.slices()]
+    for found in (draft, whole):
+        assert np.std(found - truth) < 0.7 * np.std(noisy - truth)
+
+
 def test_above_white_nothing_is_cut_off() -> None:
     scene = made(0.1)
     light = scene.draw(1)

@@ -13,7 +13,9 @@ through the pixel filter: how white its finest detail is says how much of a pass
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -55,7 +57,8 @@ CALM, UNLIKE, LIFT = 0.5, 0.97, 1.4  # share of the calmest blocks, less those t
 MOST_BLOCKS, NO_NOISE = 60_000, 0.05  # power of a block over that of the noise, up to which it is black ground
 PASS_AROUND, PASS_SOFT = 12.0, 8.0  # px, sigmas: of the window that a pass is looked at in, and of what is found
 UNSEEN = 0.03  # of the picture's noise, up to which that of a pass does not count
-Check = Callable[[], None]
+ABREAST = 2  # strips
+T = TypeVar("T")
 
 
 def is_rendered(asked: Asked) -> bool:
@@ -124,7 +127,8 @@ class _Light:
             return float(light.max()), light[::FEW, ::FEW]
         stored = self.asked.read(region.flipped(self.asked.size, self.flips))
         decode = self.asked.curve.decode
-        return float(decode(stored.max())), np.maximum(np.asarray(decode(stored[::FEW, ::FEW]), np.float32), 0)
+        few = flipped(np.moveaxis(stored, -1, 0), self.flips)[:, ::FEW, ::FEW].transpose(1, 2, 0)
+        return float(decode(stored.max())), np.maximum(np.asarray(decode(few), np.float32), 0)
 
     def strips(self) -> Iterator[tuple[Region, Region]]:
         """From top to bottom: what is measured in turn, and what is read for it."""
@@ -132,6 +136,11 @@ class _Light:
         for y in range(0, h, ROWS):
             strip = Region(y, 0, min(y + ROWS, h), w)
             yield strip, strip.grown(MARGIN).within((h, w))
+
+    def each(self, of_strip: Callable[[Region, Region], T]) -> list[T]:
+        """What is found on every strip, in order."""
+        with ThreadPoolExecutor(ABREAST, thread_name_prefix="render") as pool:
+            return list(pool.map(lambda pair: of_strip(*pair), self.strips()))
 
 
 def _logarithm(light: NDArray[np.float32], floor: float) -> NDArray[np.float32]:
@@ -204,29 +213,34 @@ class _Found:
 
 
 def _measured(light: _Light) -> _Found:
-    size = light.asked.size
+    h, w = size = light.asked.size
     floor, top = _range(light)
-    h, w = size
-    cells = np.empty((-(-h // CELL), -(-w // CELL)), np.float32)
-    power, spectra = np.zeros(2), []
     skip = max(1, h * w // (SIDE * SIDE * MOST_BLOCKS))
-    for strip, seen in light.strips():
+
+    def of_strip(strip: Region, seen: Region) -> tuple[NDArray[np.float32], NDArray[np.float64], NDArray[np.float32]]:
+        """Sigma by cell, power of detail at two scales, and spectra of blocks."""
         logarithm = _logarithm(light.of(seen), floor)
-        grey = logarithm.mean(2)
+        grey, inside = logarithm.mean(2), strip.slices(seen)
         sigma = noise_map(grey)
         inner = slice((strip.y0 - seen.y0) // EVERY, (strip.y1 - seen.y0 + EVERY - 1) // EVERY)
-        rows = slice(strip.y0 // CELL, -(-strip.y1 // CELL))
-        cells[rows] = cv2.resize(sigma[inner], cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
-        inside = strip.slices(seen)
         wide = cv2.resize(sigma, grey.shape[::-1])[inside]
-        for k, detail in enumerate((finest(grey), _coarser(grey))):
-            power[k] += float(np.minimum((detail[inside] / wide) ** 2, ODD).sum())
+        details = (of(grey)[inside] / wide for of in (finest, _coarser))
+        power = np.array([np.minimum(d * d, ODD).sum(dtype=np.float64) for d in details])
         planes = np.tensordot(opponent_matrix(logarithm.shape[2]).astype(np.float32), logarithm[inside], (1, 2)) / wide
-        spectra.append(_blocks(planes)[::skip])
-    least, strong = np.quantile(cells, (QUIETEST, STRONG))
-    sigma = np.maximum(cells, max(float(least), NO_LESS * float(strong), LEAST_SIGMA))  # black has none at all
+        return _by_cell(sigma[inner], strip), power, _blocks(planes)[::skip]
+
+    cells, powers, spectra = zip(*light.each(of_strip), strict=True)
+    sigma, power = np.concatenate(cells), np.sum(powers, 0)
+    least, strong = np.quantile(sigma, (QUIETEST, STRONG))
+    sigma = np.maximum(sigma, max(float(least), NO_LESS * float(strong), LEAST_SIGMA))  # black has none at all
     whiteness = float(np.sqrt(power[0] / max(power[1], 1e-9)))
     return _Found(light.asked.curve, size, floor, top, sigma, whiteness, *_spectra(np.concatenate(spectra)))
+
+
+def _by_cell(plane: NDArray[np.float32], strip: Region) -> NDArray[np.float32]:
+    """Means over cells of what covers a strip, at whatever scale."""
+    size = -(-strip.width // CELL), -(-strip.height // CELL)
+    return np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _range(light: _Light) -> tuple[float, float]:
@@ -281,18 +295,18 @@ def _spectra(blocks: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[
 def _white(asked: Asked, passes: Passes, name: str, flips: tuple[bool, bool], picture: _Found) -> Grid:
     """How white a pass is by place; 0 where its finest detail is next to nothing."""
     h, w = asked.size
-    cells = np.empty((-(-h // CELL), -(-w // CELL)), np.float32)
-    for strip, seen in _Light(asked, flips).strips():
+
+    def of_strip(strip: Region, seen: Region) -> NDArray[np.float32]:
         asked.check()
         place = seen.flipped((h, w), flips)
         values = np.log(passes.albedo(place)) if name == ALBEDO else passes.of(name, place)
         planes = flipped(np.moveaxis(values, -1, 0), flips)
         inside = strip.slices(seen)
         fine, coarse = (_energy([of(p) for p in planes])[inside] for of in (finest, _coarser))
-        rows = slice(strip.y0 // CELL, -(-strip.y1 // CELL))
-        unseen = UNSEEN * cv2.resize(picture.sigma[rows], (w, strip.height))
-        white = np.where(fine < unseen, 0, fine / np.maximum(coarse, 1e-6)).astype(np.float32)
-        cells[rows] = cv2.resize(white, cells[rows].shape[::-1], interpolation=cv2.INTER_AREA)
+        unseen = UNSEEN * cv2.resize(picture.sigma[strip.y0 // CELL : -(-strip.y1 // CELL)], (w, strip.height))
+        return _by_cell(np.where(fine < unseen, 0, fine / np.maximum(coarse, 1e-6)).astype(np.float32), strip)
+
+    cells = np.concatenate(_Light(asked, flips).each(of_strip))
     soft = cv2.GaussianBlur(cells, (0, 0), PASS_SOFT / CELL, borderType=cv2.BORDER_REFLECT)
     return Grid(np.asarray(soft, np.float32), CELL, (h, w), flips)
 
