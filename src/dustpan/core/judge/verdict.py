@@ -146,7 +146,8 @@ def judge(
         halo = halo_height(y_after, wider(range_, y_clean, share, check), check) if share else halo
     check()
     grains = grain(y_before, y_after, flat, check) if left is not None else None
-    clipped = float(100 * np.count_nonzero(before <= 0) / before.size)
+    # of a render nothing is clipped: what is black there is black
+    clipped = None if noise.in_proportion else float(100 * np.count_nonzero(before <= 0) / before.size)
     return Verdict(
         left,
         kept,
