@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from dustpan.core.kernels import FAST, PLANE, PLANES, b1, i8, kernel, part
 from dustpan.core.region import Region
 
-RADIUS, STEP = 8, 3  # px of a window, and between the places
+RADIUS, STEP = 8, 4  # px of a window, and between the places
 REACH = 2 * RADIUS
 ALIKE, OF_PASSES = 3.0, 1.5  # sigma of the guide, by which what is unlike counts less; and of the passes, inverse
 RIDGE = 1e-3  # of the slopes

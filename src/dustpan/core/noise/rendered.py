@@ -296,23 +296,24 @@ def _white(asked: Asked, passes: Passes, name: str, flips: tuple[bool, bool], pi
     """How white a pass is by place; 0 where its finest detail is next to nothing."""
     h, w = asked.size
 
-    def of_strip(strip: Region, seen: Region) -> NDArray[np.float32]:
+    def powers(strip: Region, seen: Region) -> NDArray[np.float32]:
+        """Mean squares (rows, columns, 2) of the finest detail and of that an octave lower, by cell."""
         asked.check()
         place = seen.flipped((h, w), flips)
         values = np.log(passes.albedo(place)) if name == ALBEDO else passes.of(name, place)
         planes = flipped(np.moveaxis(values, -1, 0), flips)
         inside = strip.slices(seen)
-        fine, coarse = (_energy([of(p) for p in planes])[inside] for of in (finest, _coarser))
-        unseen = UNSEEN * cv2.resize(picture.sigma[strip.y0 // CELL : -(-strip.y1 // CELL)], (w, strip.height))
-        return _by_cell(np.where(fine < unseen, 0, fine / np.maximum(coarse, 1e-6)).astype(np.float32), strip)
+        found = [np.mean([of(p)[inside] ** 2 for p in planes], axis=0) for of in (finest, _coarser)]
+        return np.stack([_by_cell(np.asarray(f, np.float32), strip) for f in found], -1)
 
-    cells = np.concatenate(_Light(asked, flips).each(of_strip))
-    soft = cv2.GaussianBlur(cells, (0, 0), PASS_SOFT / CELL, borderType=cv2.BORDER_REFLECT)
-    return Grid(np.asarray(soft, np.float32), CELL, (h, w), flips)
+    power = np.concatenate(_Light(asked, flips).each(powers))
+    fine, coarse = (_softened(np.ascontiguousarray(power[..., k]), PASS_AROUND) for k in range(2))
+    unseen = UNSEEN * picture.sigma
+    white = np.where(fine < unseen**2, 0, np.sqrt(fine / np.maximum(coarse, 1e-12)))
+    return Grid(_softened(white.astype(np.float32), PASS_SOFT), CELL, (h, w), flips)
 
 
-def _energy(details: list[NDArray[np.float32]]) -> NDArray[np.float32]:
-    """Root mean square of details around every place."""
-    power = np.mean([d.astype(np.float64) ** 2 for d in details], axis=0)
-    mean = cv2.GaussianBlur(power, (0, 0), PASS_AROUND, borderType=cv2.BORDER_REFLECT)
-    return np.sqrt(np.maximum(mean, 0)).astype(np.float32)
+def _softened(cells: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
+    """Cells blurred by so many px."""
+    found = cv2.GaussianBlur(cells, (0, 0), sigma / CELL, borderType=cv2.BORDER_REFLECT)
+    return np.maximum(np.asarray(found, np.float32), 0)
