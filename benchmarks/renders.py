@@ -205,7 +205,8 @@ def times() -> str:
     began = time.perf_counter()
     done(light, "fireflies")
     rows.append(["Fireflies, 24 MP", time.perf_counter() - began, (time.perf_counter() - began) / rival])
-    small = picture(light[:1000, :1500])
+    surfaces = np.tile(made("surfaces", 2, False, 1.0).without, (3, 3, 1))
+    small = picture(surfaces[:1000, :1500])
     photo = from_array(np.tile(noisy_pair(photograph("coffee"), "C", 3)[1], (3, 3, 1))[:1000, :1500])
     for name, source in (("Noise of a photograph (C), 1.5 MP", photo), ("of a render, with its map", small)):
         took = []
