@@ -56,6 +56,10 @@ def test_fireflies_are_offered_found_ringed_and_put_back_and_passes_stay(bench: 
     assert summary(bench, "Fireflies") == f"{found - 1} found"
     assert w.document.sweep.steps[0].params.spared == ((y, x),)
 
+    w.bench.finding.save_map(render.with_name("map.json"))  # fireflies are no defects of a sensor
+    assert not render.with_name("map.json").exists()
+    assert "Hot pixels first" in notice.text.text()
+
     bench.window.bench.looking.inspect(FILE_PASS)
     bench.wait()
     assert "pass: albedo" in canvas.badge

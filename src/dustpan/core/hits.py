@@ -13,6 +13,8 @@ from dustpan.core.fact import FactKind
 from dustpan.core.language import mark
 from dustpan.core.picture import Kind
 
+CLICK = 2.5  # px around a hit that a click means
+
 
 @dataclass(frozen=True, eq=False)
 class Hits:
@@ -63,6 +65,14 @@ def in_order(at: NDArray, score: NDArray, unit: str = "") -> Hits:
     """Hits from places (n, 2) and their scores in any order."""
     order = np.argsort(np.asarray(score), kind="stable")
     return Hits(np.asarray(at, float).reshape(-1, 2)[order], np.asarray(score, float)[order], unit)
+
+
+def near_any(at: NDArray, marked: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:
+    """Which places (n, 2) a person has clicked at."""
+    out = np.zeros(len(at), bool)
+    for y, x in marked:
+        out |= (np.abs(at[:, 0] - y) <= CLICK) & (np.abs(at[:, 1] - x) <= CLICK)
+    return out
 
 
 @dataclass(frozen=True)

@@ -8,11 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.language import mark
 from dustpan.core.region import Region
 
 ALBEDO, NORMAL = "albedo", "normal"
-NAMES = {ALBEDO: mark("albedo"), NORMAL: mark("normal")}
 PLANES = {ALBEDO: ("albedo red", "albedo green", "albedo blue"), NORMAL: ("normal x", "normal y", "normal z")}
 KNOWN_AS = {ALBEDO: ("albedo",), NORMAL: ("normal", "normals", "n")}  # by the last part of a layer's name
 LEAST_ALBEDO = 0.02  # what is darker is taken to be as dark
@@ -30,6 +28,11 @@ class Passes:
     def of(self, name: str, region: Region) -> NDArray[np.float32]:
         """(h, w, 3) values of a pass on a region; what is no number is 0."""
         found = np.stack([plane[region.slices()] for plane in self.planes[name]], -1)
+        return np.nan_to_num(found, copy=False, posinf=0.0, neginf=0.0)
+
+    def at(self, name: str, y: NDArray[np.integer], x: NDArray[np.integer]) -> NDArray[np.float32]:
+        """(…, 3) values of a pass at some places; what is no number is 0."""
+        found = np.stack([plane[y, x] for plane in self.planes[name]], -1)
         return np.nan_to_num(found, copy=False, posinf=0.0, neginf=0.0)
 
     def albedo(self, region: Region) -> NDArray[np.float32]:

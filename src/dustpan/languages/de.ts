@@ -3078,10 +3078,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>nachher</translation>
     </message>
     <message>
-      <source>albedo</source>
-      <translation>Albedo</translation>
-    </message>
-    <message>
       <source>all</source>
       <translation>alles</translation>
     </message>

@@ -19,15 +19,14 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.curve import Curve
-from dustpan.core.defects.hot_pixels import near_any
 from dustpan.core.defects.refill import REACH, refilled
 from dustpan.core.fact import CURVE, PASSES, Asked, Carry, FactKind, Scope
-from dustpan.core.hits import Hits, in_order
+from dustpan.core.hits import Hits, in_order, near_any
 from dustpan.core.language import mark, say
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.params import Params, number, places
-from dustpan.core.passes import ALBEDO, NORMAL, Passes
+from dustpan.core.passes import ALBEDO, LEAST_ALBEDO, NORMAL, Passes
 from dustpan.core.region import Region
 from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
@@ -242,7 +241,7 @@ NONE = _none()
 
 
 def joined(parts: list[Flies]) -> Flies:
-    """Several as one; of those at the same place the first counts."""
+    """Several as one."""
     first = np.cumsum([0, *(len(p.at) for p in parts)])
     owner = np.concatenate([p.owner + n for p, n in zip(parts, first[:-1], strict=True)]).astype(np.int32)
     at, score, above, pixels = (
@@ -313,6 +312,14 @@ def _fresh(found: Flies, *known: NDArray[np.bool_]) -> Flies:
 DEFAULT = FirefliesParams()
 
 
+@dataclass(frozen=True, eq=False)
+class Found:
+    """The fireflies of a picture; ``looked`` : whether they were looked for."""
+
+    flies: Flies
+    looked: bool
+
+
 def _measure(asked: Asked) -> Found:
     """Only in scene-linear pictures that are no frames of the sky: elsewhere narrow peaks are stars, or cut off."""
     if asked.scale is None or asked.scale.from_sky or min(asked.size) < AROUND_IT:
@@ -324,14 +331,6 @@ def _measure(asked: Asked) -> Found:
     return Found(found if asked.passes is None else believed(found, light, asked.passes), looked=True)
 
 
-@dataclass(frozen=True, eq=False)
-class Found:
-    """The fireflies of a picture; ``looked`` : whether they were looked for."""
-
-    flies: Flies
-    looked: bool
-
-
 FIREFLIES_FOUND = FactKind("fireflies", _measure, scope=Scope.WHOLE)
 
 
@@ -339,16 +338,16 @@ def believed(found: Flies, light: NDArray[np.float32], passes: Passes) -> Flies:
     """What passes say of fireflies: that a place is brighter by its colour, or the only one of its slope, counts."""
     if len(found.at) == 0:
         return found
-    size = Region(0, 0, *light.shape)
+    last = np.array(light.shape) - 1
     y, x = found.at.T
-    near = np.clip(y[:, None] + RINGS[1][:, 0], 0, size.y1 - 1), np.clip(x[:, None] + RINGS[1][:, 1], 0, size.x1 - 1)
+    near = np.clip(found.at[:, None] + RINGS[1], 0, last)
+    ring = near[..., 0], near[..., 1]
     above: NDArray = found.above
     if ALBEDO in passes:
-        colour = luma(passes.albedo(size))
-        above = above / np.maximum(colour[y, x] / np.median(colour[near], 1), 1)
+        own, around = (np.clip(luma(passes.at(ALBEDO, *at)), LEAST_ALBEDO, 1) for at in ((y, x), ring))
+        above = above / np.maximum(own / np.median(around, 1), 1)
     if NORMAL in passes:
-        slope = passes.of(NORMAL, size)
-        off = np.linalg.norm(slope[y, x][:, None] - slope[near], axis=2)
+        off = np.linalg.norm(passes.at(NORMAL, y, x)[:, None] - passes.at(NORMAL, *ring), axis=2)
         above = above / (1 + SLOPE * np.partition(off, LEAST_SLOPES, 1)[:, LEAST_SLOPES])
     return replace(found, above=np.asarray(above, np.float32))
 

@@ -23,7 +23,7 @@ from dustpan.core.defects.unmix import Mixing, samples_of, unmix
 from dustpan.core.develop import demosaic
 from dustpan.core.develop.sensor_noise import SENSOR
 from dustpan.core.fact import CURVE, Asked, FactKind, Scope
-from dustpan.core.hits import Hits, in_order
+from dustpan.core.hits import Hits, in_order, near_any
 from dustpan.core.language import mark, say
 from dustpan.core.params import Params, choice, number, places
 from dustpan.core.picture import Kind, Sensor
@@ -35,7 +35,6 @@ ROWS = 480  # of a strip: whole periods
 REACH = 12  # px that filling reads around a hit
 NEAR = 3  # px: how far samples of the same colour may lie that one is filled from
 LOCAL = 6.0  # px, sigma of the local mean that brings the colours of a mosaic to one brightness
-CLICK = 2.5  # px around a hit that a click means
 # of a peak, by which its neighbours are uncertain: where samples were told back, and where channels have to do
 TOLD_BACK, IN_CHANNELS = 0.012, 0.04
 SAMPLE, MOST_SAMPLES = 256, 24  # px and number of the tiles that a demosaiced picture is unmixed on
@@ -115,14 +114,6 @@ def _untold(pixels: NDArray[np.float32]) -> Found:
     """Where defects cannot be told from what is there; places that a person adds are filled with noise like it."""
     rest = np.diff(pixels[..., 0], axis=1)
     return Found((), (), in_light=False, noise=float(1.4826 * np.median(np.abs(rest)) / 2**0.5) if rest.size else 0.0)
-
-
-def near_any(at: NDArray, marked: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:
-    """Which places (n, 2) a person has clicked at."""
-    out = np.zeros(len(at), bool)
-    for y, x in marked:
-        out |= (np.abs(at[:, 0] - y) <= CLICK) & (np.abs(at[:, 1] - x) <= CLICK)
-    return out
 
 
 # -------------------------------------------------------------- finding

@@ -7,6 +7,8 @@ albedo before, and where noise is strong a first-order regression on albedo and 
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -46,13 +48,14 @@ def explained(
     area: Region,
     guides: Guides,
     size: tuple[int, int],
+    check: Callable[[], None] = lambda: None,
 ) -> NDArray[np.float32]:
     """Refined planes with what the passes explain, where noise is strong and they are not contradicted.
 
     Parameters
     ----------
     planes, calm : (C, h, w) before and after. sigma : (h, w) of the noise, and ``relative`` that of the logarithm
-        where it is 1. area : what they cover.
+        where it is 1. area : what they cover. check : called often; raises to cancel.
     """
     strong = guides.counts(area) * np.clip((relative * sigma - STRONG_FROM) / (STRONG - STRONG_FROM), 0, 1)
     if float(strong.max()) == 0:
@@ -60,7 +63,7 @@ def explained(
     window = np.ones((2 * RADIUS + 1, 2 * RADIUS + 1), np.uint8)
     wanted = cv2.dilate((strong > 0).astype(np.uint8), window) > 0
     features = guides.features(area)
-    found = regressed(planes, calm, sigma, features, wanted, area, size)
+    found = regressed(planes, calm, sigma, features, wanted, area, size, check)
     change = found - calm
     off = sum(gaussian(np.ascontiguousarray(c), OFF) ** 2 for c in change)
     told = np.clip(_deviation(features) / TOLD, 0, 1)

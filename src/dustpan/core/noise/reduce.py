@@ -25,6 +25,7 @@ from dustpan.core.noise.drift import without_drift
 from dustpan.core.noise.groups import DCT_4, GROUP, SIDE, average
 from dustpan.core.noise.guides import Guides
 from dustpan.core.noise.lit import GIVEN, divided, explained, light_given_back
+from dustpan.core.noise.lit import REACH as REACH_OF_LIT
 from dustpan.core.noise.matching import displacements, match
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.noise.patches import Grid, GroupNoise, Layout, Trust, estimate
@@ -97,7 +98,7 @@ def reach_of(rounds: Sequence[Round]) -> int:
 
 
 TWO_SCALE, LATTICE = 20, 4  # px that a sliding DCT at two scales looks beyond its lattice, and between its rows
-REACH_OF_FINISH = max(drift.REACH, regain.REACH + TWO_SCALE + 4)
+REACH_OF_FINISH = max(drift.REACH, regain.REACH + TWO_SCALE + 4, REACH_OF_LIT)
 DRAFT = Plan(together=False, rounds=(), threshold=(3.0, 2.8), row_step=4, colour=1.25, fine_colour=(False, False))
 PLANS = {
     Quality.QUICK: Plan(
@@ -330,7 +331,7 @@ def finished(
         if work.guides is not None:
             ys, xs = calm_have.slices(have)
             sigma, relative = _relative(work, calm_have)
-            calm = explained(planes[:, ys, xs], calm, sigma, relative, calm_have, work.guides, size)
+            calm = explained(planes[:, ys, xs], calm, sigma, relative, calm_have, work.guides, size, work.check)
         inside = want.grown(GIVEN).within(size)
         return lit(pixels, have, calm[(slice(None), *inside.slices(calm_have))], inside, want, work)
     if not noise.white:

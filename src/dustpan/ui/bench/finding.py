@@ -174,8 +174,8 @@ class Finding(QObject):
 
     def save_map(self, path: Path) -> None:
         """Keep the hits of the chosen step as a defect map."""
-        hits, d = self.hits, self.state.document
-        if hits is None or hits.proven is not None or d is None:
+        hits, d, step = self.hits, self.state.document, self.state.step()
+        if hits is None or step is None or step.kind is not HOT_PIXELS or d is None:
             self.parts.notice.tell(self.parts.tr("Choose Hot pixels first: its hits are what a defect map holds."))
             return
         places = tuple((float(y), float(x)) for y, x in hits.at)
