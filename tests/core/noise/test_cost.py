@@ -10,7 +10,7 @@ from dustpan.core.errors import Cancelled
 from dustpan.core.noise import cost
 from dustpan.core.noise.cost import costs
 from dustpan.core.noise.measure import measure
-from dustpan.core.noise.reduce import PLANS, Quality
+from dustpan.core.noise.plans import PLANS, Quality
 from dustpan.core.region import Region
 from tests.scenes import desk, noisy_b, noisy_c
 

@@ -10,7 +10,7 @@ from scipy import ndimage as ndi
 
 from dustpan.core.colour import LUMA, decode, encode, luma, opponent_matrix
 from dustpan.core.noise.measure import measure
-from dustpan.core.noise.reduce import PLANS, Quality
+from dustpan.core.noise.plans import PLANS, Quality
 from dustpan.core.picture import from_array
 from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.noise.reduce import PLANS, REACH_OF_FINISH, Plan, Quality, Work, finished, guided, reach_of, refined
+from dustpan.core.noise.plans import PLANS, REACH_OF_FINISH, Plan, Quality, reach_of
+from dustpan.core.noise.reduce import Work, finished, guided, refined
 from dustpan.core.region import Region
 
 PIECE = 256  # px

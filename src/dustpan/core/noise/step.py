@@ -14,20 +14,8 @@ from dustpan.core.noise import blotches
 from dustpan.core.noise.guides import Guides
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.mixing import mixed, share_of_tones
-from dustpan.core.noise.reduce import (
-    DRAFT,
-    PLANS,
-    REACH_OF_FINISH,
-    Quality,
-    Work,
-    calmed,
-    clean_region,
-    finished,
-    guided,
-    reach_of,
-    refined,
-    removed_structure,
-)
+from dustpan.core.noise.plans import DRAFT, PLANS, REACH_OF_FINISH, Quality, reach_of
+from dustpan.core.noise.reduce import Work, calmed, clean_region, finished, guided, refined, removed_structure
 from dustpan.core.noise.sliding_dct import REACH as SLIDING_REACH
 from dustpan.core.noise_of.effect import Effect
 from dustpan.core.noise_of.shares import Shares, Taken
