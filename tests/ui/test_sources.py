@@ -85,7 +85,7 @@ def test_white_is_picked_on_the_picture_and_can_be_taken_back(bench: Bench, stai
     w = bench.window
     bench.click(w.bench.sweep_line.chips[0])
     bench.click(w.bench.tray.pick)
-    assert w.bench.white_tool.armed
+    assert w.bench.pick_tool.armed
     bench.click(w.bench.canvas, picture_point(bench, 40, 60))  # the wall, which is warm
     bench.wait()
     params = w.document.sweep.steps[0].params
@@ -94,7 +94,7 @@ def test_white_is_picked_on_the_picture_and_can_be_taken_back(bench: Bench, stai
     seen_there = w.document.after.levels[0][y - 3 : y + 4, x - 3 : x + 4]
     rgb = np.stack([(seen_there >> np.uint32(s)) & np.uint32(255) for s in (16, 8, 0)], -1).reshape(-1, 3).mean(0)
     assert np.ptp(rgb) < 6
-    assert not w.bench.white_tool.armed
+    assert not w.bench.pick_tool.armed
     bench.key(Qt.Key.Key_Z, CTRL)
     assert w.document.sweep.steps[0].params.white == "as shot"
     bench.type_value("temperature", "3000")  # moving it sets the white

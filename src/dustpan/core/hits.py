@@ -27,7 +27,8 @@ class Hits:
     asks : what a person has to decide first, of what is proven and yet not taken. calm : what is said of what was found
         to be in order, where nothing has to be repaired. short : what stands on the chip instead of a count.
     curve : what it was told from, where that is one: places along it, and how far it stands out there.
-    proof : what was found as a whole, in a few words of the language of the person.
+    peaks : places along the curve that count. map : (h, w) what was found all over the reduced picture, 0 to 1.
+    proof : what was found as a whole, in a few words of the language of the person; besides places, where there are.
     """
 
     at: NDArray[np.floating]
@@ -39,11 +40,13 @@ class Hits:
     proof: str = ""
     calm: str = ""
     short: str = ""
+    peaks: tuple[float, ...] = ()
+    map: NDArray | None = None
 
     @property
     def any(self) -> bool:
         """Whether something was found that is repaired."""
-        return len(self) > 0 if self.proven is None else self.proven
+        return len(self) > 0 or bool(self.proof) if self.proven is None else self.proven
 
     @property
     def nothing(self) -> str:

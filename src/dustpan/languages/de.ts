@@ -376,6 +376,10 @@
       <translation>Unschärfe</translation>
     </message>
     <message>
+      <source>Blurred colours</source>
+      <translation>Unscharfe Farben</translation>
+    </message>
+    <message>
       <source>Boost</source>
       <translation>Verstärkung</translation>
     </message>
@@ -410,6 +414,14 @@
     <message>
       <source>Bring it back</source>
       <translation>Zurückholen</translation>
+    </message>
+    <message>
+      <source>Brings red and blue back to green where the lens magnified them otherwise.</source>
+      <translation>Bringt Rot und Blau zu Grün zurück, wo das Objektiv sie anders vergrößert hat.</translation>
+    </message>
+    <message>
+      <source>Brings red and blue back to green where the lens moved or blurred them, and takes out coloured rims.</source>
+      <translation>Bringt Rot und Blau zu Grün zurück, wo das Objektiv sie verschoben oder verwischt hat, und entfernt farbige Säume.</translation>
     </message>
     <message>
       <source>Broad bands of flickering lamps: only where the colours prove them, also where they are likely, or none.</source>
@@ -524,8 +536,8 @@
       <translation>Bereinigt ab einer Stufe von {0:.1f} von 255</translation>
     </message>
     <message>
-      <source>Click on something in the picture that is neutral; its light becomes white</source>
-      <translation>Auf etwas Neutrales im Bild klicken; sein Licht wird weiß</translation>
+      <source>Click in the picture on what is meant: something neutral that becomes white, or a coloured rim</source>
+      <translation>Im Bild anklicken, was gemeint ist: etwas Neutrales, das weiß wird, oder ein farbiger Saum</translation>
     </message>
     <message>
       <source>Click to see the worst place, again for the next.</source>
@@ -560,8 +572,16 @@
       <translation>Farbfilter</translation>
     </message>
     <message>
+      <source>Colour fringes</source>
+      <translation>Farbsäume</translation>
+    </message>
+    <message>
       <source>Colours</source>
       <translation>Farben</translation>
+    </message>
+    <message>
+      <source>Colours of rims</source>
+      <translation>Farben der Säume</translation>
     </message>
     <message>
       <source>Colours of the window; the picture's surroundings stay neutral</source>
@@ -810,6 +830,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Export …</translation>
     </message>
     <message>
+      <source>Exposure</source>
+      <translation>Belichtung</translation>
+    </message>
+    <message>
       <source>Faded</source>
       <translation>Verblasst</translation>
     </message>
@@ -982,6 +1006,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Durchgang an die angekreuzten geben</translation>
     </message>
     <message>
+      <source>Gives red and blue the detail back that is sharper in green.</source>
+      <translation>Gibt Rot und Blau die Einzelheiten zurück, die in Grün schärfer sind.</translation>
+    </message>
+    <message>
       <source>Go on</source>
       <translation>Weiter</translation>
     </message>
@@ -1050,6 +1078,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Kaum Rauschen ({0:.1f}/255): Das Entrauschen lässt dieses Bild in Ruhe.</translation>
     </message>
     <message>
+      <source>Haze</source>
+      <translation>Dunst</translation>
+    </message>
+    <message>
       <source>Help</source>
       <translation>Hilfe</translation>
     </message>
@@ -1068,6 +1100,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Histogram with black end, middle and white end</source>
       <translation>Histogramm mit Schwarz, Mitte und Weiß</translation>
+    </message>
+    <message>
+      <source>Hold the sky</source>
+      <translation>Himmel halten</translation>
     </message>
     <message>
       <source>Holes up to so wide are closed.</source>
@@ -1100,6 +1136,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How far a dark rim may fall below the darkest value nearby, in percent of the local range.</source>
       <translation>Wie weit ein dunkler Rand unter den dunkelsten Wert der Umgebung fallen darf, in Prozent des örtlichen Umfangs.</translation>
+    </message>
+    <message>
+      <source>How far a rim reaches from its edge; thin things lose more.</source>
+      <translation>Wie weit ein Saum von seiner Kante reicht; dünne Dinge verlieren mehr.</translation>
     </message>
     <message>
       <source>How far a star has to stand out to count.</source>
@@ -1150,6 +1190,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Wie viele Kacheln zugleich berechnet werden</translation>
     </message>
     <message>
+      <source>How much a sky is spared, which has only noise to show.</source>
+      <translation>Wie sehr ein Himmel geschont wird, der nur Rauschen zu zeigen hat.</translation>
+    </message>
+    <message>
       <source>How much brighter than its surroundings a firefly is at least; 1 is twice as bright.</source>
       <translation>Um wie viel heller als seine Umgebung ein Glühpunkt mindestens ist; 1 ist doppelt so hell.</translation>
     </message>
@@ -1160,6 +1204,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How much more shapes as wide as the radius differ; below 0 less.</source>
       <translation>Wie viel mehr sich Formen von der Breite des Radius abheben; unter 0 weniger.</translation>
+    </message>
+    <message>
+      <source>How much of a rim's colour is taken out; its luma stays.</source>
+      <translation>Wie viel von der Farbe eines Saums entfernt wird; seine Helligkeit bleibt.</translation>
     </message>
     <message>
       <source>How much of the blur is taken out.</source>
@@ -1184,6 +1232,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How much of the picture's own noise is left in it.</source>
       <translation>Wie viel vom Rauschen des Bildes bleibt.</translation>
+    </message>
+    <message>
+      <source>How much of the veil is lifted, where it is proven.</source>
+      <translation>Wie viel vom Schleier gehoben wird, wo er bewiesen ist.</translation>
     </message>
     <message>
       <source>How much of this step's result is laid over its input.</source>
@@ -1240,6 +1292,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>How wide the surroundings are.</source>
       <translation>Wie weit die Umgebung reicht.</translation>
+    </message>
+    <message>
+      <source>Hue</source>
+      <translation>Farbton</translation>
     </message>
     <message>
       <source>ISO from</source>
@@ -1304,6 +1360,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>It was changed last on {0}; replacing it cannot be undone.</source>
       <translation>Sie wurde zuletzt am {0} geändert; das Ersetzen lässt sich nicht rückgängig machen.</translation>
+    </message>
+    <message>
+      <source>Its colour: as it was measured, or neutral, so that the light's own cast stays.</source>
+      <translation>Seine Farbe: wie gemessen, oder neutral, damit der eigene Farbstich des Lichts bleibt.</translation>
     </message>
     <message>
       <source>Its middle, from the left.</source>
@@ -1426,6 +1486,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Legt feines Helligkeitskorn über das Bild, im Maß seines eigenen Rauschens.</translation>
     </message>
     <message>
+      <source>Least edge</source>
+      <translation>Mindestkante</translation>
+    </message>
+    <message>
       <source>Left out, because it belonged to one picture: {0}.</source>
       <translation>Weggelassen, weil es zu einem Bild gehörte: {0}.</translation>
     </message>
@@ -1434,12 +1498,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Weniger</translation>
     </message>
     <message>
+      <source>Lifts the veil of the air by how much of it lies before every place; near things and the sky are held.</source>
+      <translation>Hebt den Schleier der Luft, je nachdem wie viel davon vor jeder Stelle liegt; Nahes und der Himmel werden gehalten.</translation>
+    </message>
+    <message>
       <source>Light</source>
       <translation>Hell</translation>
     </message>
     <message>
       <source>Light brighter or darker for viewing; Alt and the wheel change by how much</source>
       <translation>Licht zum Ansehen heller oder dunkler; Alt und das Rad ändern, wie sehr</translation>
+    </message>
+    <message>
+      <source>Light of the result; near things keep theirs at 0.</source>
+      <translation>Licht des Ergebnisses; bei 0 behält Nahes das seine.</translation>
     </message>
     <message>
       <source>Light on the sensor, in stops below white</source>
@@ -1632,6 +1704,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>No edge in view. Shift-drag a line across one.</source>
       <translation>Keine Kante im Ausschnitt. Mit Umschalt eine Linie über eine ziehen.</translation>
+    </message>
+    <message>
+      <source>No places of their own.</source>
+      <translation>Keine einzelnen Stellen.</translation>
     </message>
     <message>
       <source>No step chosen</source>
@@ -1846,12 +1922,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Spitzen, die weniger herausragen, bleiben, wie sie sind.</translation>
     </message>
     <message>
+      <source>Pick</source>
+      <translation>Wählen</translation>
+    </message>
+    <message>
       <source>Pick at</source>
       <translation>Wählen bei</translation>
     </message>
     <message>
-      <source>Pick white</source>
-      <translation>Weiß wählen</translation>
+      <source>Pick in the picture</source>
+      <translation>Im Bild wählen</translation>
     </message>
     <message>
       <source>Picture</source>
@@ -1896,6 +1976,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Places whose colours are picked before anything is computed.</source>
       <translation>Stellen, deren Farben gewählt werden, bevor gerechnet wird.</translation>
+    </message>
+    <message>
+      <source>Places whose rims are taken whatever their colour is.</source>
+      <translation>Stellen, deren Säume gleich welcher Farbe genommen werden.</translation>
     </message>
     <message>
       <source>Portrait against the light</source>
@@ -2010,6 +2094,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Tonbereich</translation>
     </message>
     <message>
+      <source>Reach</source>
+      <translation>Reichweite</translation>
+    </message>
+    <message>
       <source>Recent</source>
       <translation>Zuletzt geöffnet</translation>
     </message>
@@ -2110,8 +2198,24 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Gibt den Teil des Weggenommenen zurück, der Struktur hat.</translation>
     </message>
     <message>
+      <source>Rims</source>
+      <translation>Säume</translation>
+    </message>
+    <message>
+      <source>Rims are looked for at edges of at least this contrast.</source>
+      <translation>Säume werden an Kanten von mindestens diesem Kontrast gesucht.</translation>
+    </message>
+    <message>
+      <source>Rims of {0:.0f}°: drag to another colour</source>
+      <translation>Säume von {0:.0f}°: zu einer anderen Farbe ziehen</translation>
+    </message>
+    <message>
       <source>Rims that rise above (amber) or fall below (blue) the local range</source>
       <translation>Ränder, die über (bernstein) oder unter (blau) den örtlichen Umfang gehen</translation>
+    </message>
+    <message>
+      <source>Rims' colour</source>
+      <translation>Farbe der Säume</translation>
     </message>
     <message>
       <source>Rock and foliage</source>
@@ -2268,6 +2372,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Show the result alone</source>
       <translation>Zeigt nur das Ergebnis</translation>
+    </message>
+    <message>
+      <source>Sideways</source>
+      <translation>Seitlich</translation>
     </message>
     <message>
       <source>Single</source>
@@ -2510,6 +2618,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die Helligkeit, ab der nichts geändert wird; darunter wächst die Korrektur bis Schwarz.</translation>
     </message>
     <message>
+      <source>The colours that most rims of this picture have, one that was picked, or any.</source>
+      <translation>Die Farben, die die meisten Säume dieses Bildes haben, eine gewählte, oder jede.</translation>
+    </message>
+    <message>
       <source>The colours that the picture can hold.</source>
       <translation>Die Farben, die das Bild fassen kann.</translation>
     </message>
@@ -2596,6 +2708,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>The outline moves to the subject's border, at most so far.</source>
       <translation>Der Umriss rückt an die Grenze des Motivs, höchstens so weit.</translation>
+    </message>
+    <message>
+      <source>The picked colour of rims; 280 is violet.</source>
+      <translation>Die gewählte Farbe der Säume; 280 ist Violett.</translation>
     </message>
     <message>
       <source>The picture and its export stay as they are, until this is applied.</source>
@@ -2762,6 +2878,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Ton</translation>
     </message>
     <message>
+      <source>Transmission</source>
+      <translation>Durchlass</translation>
+    </message>
+    <message>
+      <source>Transmission of the air</source>
+      <translation>Durchlass der Luft</translation>
+    </message>
+    <message>
       <source>Try only those again that failed</source>
       <translation>Nur die gescheiterten nochmals versuchen</translation>
     </message>
@@ -2796,6 +2920,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Values</source>
       <translation>Werte</translation>
+    </message>
+    <message>
+      <source>Veil</source>
+      <translation>Schleier</translation>
     </message>
     <message>
       <source>Waits for pictures that come into the folders, and does each once it is complete</source>
@@ -3090,6 +3218,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>ein anderer Stapel schreibt in diesen Ordner; warten Sie auf ihn oder wählen Sie einen anderen</translation>
     </message>
     <message>
+      <source>any</source>
+      <translation>jede</translation>
+    </message>
+    <message>
       <source>any ISO</source>
       <translation>jeder ISO</translation>
     </message>
@@ -3238,6 +3370,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>deutliches</translation>
     </message>
     <message>
+      <source>click on a rim whose colour has to go</source>
+      <translation>auf einen Saum klicken, dessen Farbe weg soll</translation>
+    </message>
+    <message>
       <source>click on something that is neutral</source>
       <translation>auf etwas Neutrales klicken</translation>
     </message>
@@ -3314,6 +3450,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>fertig</translation>
     </message>
     <message>
+      <source>down to {0:.0f} % of the light</source>
+      <translation>bis hinab zu {0:.0f} % des Lichts</translation>
+    </message>
+    <message>
       <source>draw the line that the edge profile follows</source>
       <translation>zeichnet die Linie, der der Kantenverlauf folgt</translation>
     </message>
@@ -3378,6 +3518,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>außer</translation>
     </message>
     <message>
+      <source>excess of 255</source>
+      <translation>Überschuss von 255</translation>
+    </message>
+    <message>
       <source>exporting {0} …</source>
       <translation>{0} wird exportiert …</translation>
     </message>
@@ -3432,6 +3576,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>format</source>
       <translation>Format</translation>
+    </message>
+    <message>
+      <source>found</source>
+      <translation>gefunden</translation>
     </message>
     <message>
       <source>from steps of {0:.1f}</source>
@@ -3520,6 +3668,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>how sure</source>
       <translation>wie sicher</translation>
+    </message>
+    <message>
+      <source>hue, degrees</source>
+      <translation>Farbton, Grad</translation>
     </message>
     <message>
       <source>in focus</source>
@@ -3762,6 +3914,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>sein Rauschen ist an manchen Stellen {0:.1f}-mal so stark wie an anderen derselben Helligkeit, wie beim Aufhellen</translation>
     </message>
     <message>
+      <source>its patches hold something dark: no haze is proven</source>
+      <translation>seine Stellen haben etwas Dunkles: kein Dunst bewiesen</translation>
+    </message>
+    <message>
       <source>its samples ({0} bits) are of a kind that Dustpan does not open</source>
       <translation>ihre Werte ({0} Bit) sind von einer Art, die Dustpan nicht öffnet</translation>
     </message>
@@ -3808,6 +3964,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>light</source>
       <translation>leichtes</translation>
+    </message>
+    <message>
+      <source>light let through</source>
+      <translation>durchgelassenes Licht</translation>
     </message>
     <message>
       <source>likely</source>
@@ -3934,12 +4094,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>fast alles ist auf Schwarz oder Weiß beschnitten</translation>
     </message>
     <message>
+      <source>neutral</source>
+      <translation>neutral</translation>
+    </message>
+    <message>
       <source>newest</source>
       <translation>Neueste</translation>
     </message>
     <message>
       <source>no blur</source>
       <translation>keine Unschärfe</translation>
+    </message>
+    <message>
+      <source>no colour stands out</source>
+      <translation>keine Farbe sticht hervor</translation>
     </message>
     <message>
       <source>no limit</source>
@@ -4018,8 +4186,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>von 255</translation>
     </message>
     <message>
+      <source>of 255 beyond both sides</source>
+      <translation>von 255 über beide Seiten hinaus</translation>
+    </message>
+    <message>
       <source>of a step off</source>
       <translation>einer Stufe daneben</translation>
+    </message>
+    <message>
+      <source>of any colour</source>
+      <translation>jeder Farbe</translation>
     </message>
     <message>
       <source>off</source>
@@ -4074,12 +4250,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Periode</translation>
     </message>
     <message>
+      <source>pick</source>
+      <translation>wählen</translation>
+    </message>
+    <message>
       <source>pick a colour</source>
       <translation>Farbe wählen</translation>
     </message>
     <message>
-      <source>pick white</source>
-      <translation>Weiß wählen</translation>
+      <source>picked</source>
+      <translation>gewählt</translation>
+    </message>
+    <message>
+      <source>picked: {0:.0f}°</source>
+      <translation>gewählt: {0:.0f}°</translation>
     </message>
     <message>
       <source>picture</source>
@@ -4138,6 +4322,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Rot</translation>
     </message>
     <message>
+      <source>red {0:+.1f}, blue {1:+.1f} px at the corner</source>
+      <translation>Rot {0:+.1f}, Blau {1:+.1f} px in der Ecke</translation>
+    </message>
+    <message>
+      <source>red {0:.1f}, blue {1:.1f} px blurrier</source>
+      <translation>Rot {0:.1f}, Blau {1:.1f} px unschärfer</translation>
+    </message>
+    <message>
       <source>remove {0}</source>
       <translation>{0} entfernen</translation>
     </message>
@@ -4168,6 +4360,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>rim</source>
       <translation>Saum</translation>
+    </message>
+    <message>
+      <source>rims up to {0:.0f} px</source>
+      <translation>Säume bis {0:.0f} px</translation>
     </message>
     <message>
       <source>rough parts</source>
@@ -4216,6 +4412,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>shadows +{0:g} EV</source>
       <translation>Tiefen +{0:g} EV</translation>
+    </message>
+    <message>
+      <source>share</source>
+      <translation>Anteil</translation>
     </message>
     <message>
       <source>sharpened for it</source>
@@ -4466,6 +4666,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Töne, quadriert</translation>
     </message>
     <message>
+      <source>transmission</source>
+      <translation>Durchlass</translation>
+    </message>
+    <message>
       <source>under a second</source>
       <translation>unter einer Sekunde</translation>
     </message>
@@ -4528,6 +4732,18 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0:.0f} % of its samples lie above its white level; the levels may be wrong.</source>
       <translation>{0:.0f} % der Werte liegen über dem Weißpegel; die Pegel stimmen vielleicht nicht.</translation>
+    </message>
+    <message>
+      <source>{0:.0f} % of the picture lets less than {1:.0f} % of the light through</source>
+      <translation>{0:.0f} % des Bildes lassen weniger als {1:.0f} % des Lichts durch</translation>
+    </message>
+    <message>
+      <source>{0:.0f} % of the veil</source>
+      <translation>{0:.0f} % des Schleiers</translation>
+    </message>
+    <message>
+      <source>{0:.0f} % of the veil is lifted</source>
+      <translation>{0:.0f} % des Schleiers werden gehoben</translation>
     </message>
     <message>
       <source>{0:.0f} % taken out</source>
@@ -4712,6 +4928,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} pixels were saved in {1}.</source>
       <translation>{0} Pixel wurden in {1} gespeichert.</translation>
+    </message>
+    <message>
+      <source>{0} rims</source>
+      <translation>{0} Säume</translation>
+    </message>
+    <message>
+      <source>{0} rims, up to {1:.0f} of 255</source>
+      <translation>{0} Säume, bis {1:.0f} von 255</translation>
     </message>
     <message>
       <source>{0} samples are not numbers; they are kept as they are.</source>

@@ -17,7 +17,7 @@ References
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
@@ -50,6 +50,7 @@ FAINTEST = 0.08  # contrast of the faintest edges that are looked at
 CANDIDATE, SEEN = 3 / 255, 8 / 255  # excess of a candidate, and of what is told of and tells a picture's colours
 NEAR = 24  # px of a cell, of which one rim is told; and around a place that a person clicked at
 ROWS = 480  # px of a strip
+PICKED, AROUND = 2, 12  # px around a place that was picked, and beyond it that its colour is compared with
 DIRECTIONS, ALIKE, CONCENTRATED, FEWEST = 72, 45.0, 0.4, 12  # of the wheel; degrees; share of all excess; rims
 OF_LENSES = (225.0, 330.0), (90.0, 170.0)  # degrees
 SURELY = 60.0  # degrees from a rim's colour, up to which nothing is held back; and half as much more, softly
@@ -241,6 +242,23 @@ def _rims(green, red, blue, along, across, faintest, slack, out):
                     out[c, y, x] = here - min(max(here, low), high)
 
 
+def rim_at(read: Callable[[Region], NDArray[np.float32]], size: tuple[int, int], y: int, x: int) -> float:
+    """The hue in degrees of the rim at a place: what it leaves both sides of its edge by most, or differs from around.
+
+    ``read`` gives encoded pixels (h, w, 3) of a region of a picture of (height, width).
+    """
+    here = Region(y - PICKED, x - PICKED, y + PICKED + 1, x + PICKED + 1).within(size)
+    have = here.grown(_reach_of_rims(DEFAULT.reach) + AROUND).within(size)
+    pixels = np.asarray(read(have), np.float32)
+    red, blue, _ = (plane[here.slices(have)] for plane in excess_of(pixels, DEFAULT.reach, 0.0))
+    most = int(np.argmax(np.hypot(red, blue)))
+    found = np.array([[red.ravel()[most], blue.ravel()[most]]])
+    if np.hypot(*found[0]) < CANDIDATE:
+        off = pixels[..., ASIDE] - pixels[..., 1:2]
+        found = (off[here.slices(have)].reshape(-1, 2).mean(0) - np.median(off.reshape(-1, 2), 0))[None]
+    return round(float(hue_of(found)[0])) % 360
+
+
 # -------------------------------------------------------------- measuring
 
 
@@ -265,7 +283,7 @@ def _reach_of_lens(lens: Aberration) -> int:
 
 
 def _measure(asked: Asked) -> Fringed:
-    if asked.kind is not Kind.RGB:
+    if asked.kind is not Kind.RGB or min(asked.size) < NEAR:
         return NOTHING
     lens = aberration.measure(asked.read, asked.size, asked.curve, asked.check)
     around = _reach_of_lens(lens) + _reach_of_rims(DEFAULT.reach)
@@ -360,7 +378,9 @@ def _hits(facts: Mapping[FactKind, Any], p: FringesParams) -> Hits:
     found: Fringed = facts[FRINGED]
     chosen = found.chosen(p)
     hits = in_order(found.at[chosen], 255 * np.hypot(*found.excess[chosen].T), mark("of 255 beyond both sides"))
-    return replace(hits, proof=_proof(found, p))
+    counting = found.hues_for(p) if p.colour is not Rims.ANY else ()
+    curve = hue_of(found.excess), 255 * np.hypot(*found.excess.T)
+    return replace(hits, proof=_proof(found, p), curve=curve, peaks=counting)
 
 
 def _proof(found: Fringed, p: FringesParams) -> str:

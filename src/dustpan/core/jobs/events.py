@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -245,11 +246,11 @@ class PartSettled(Event):
 
 
 @dataclass(frozen=True, eq=False)
-class WhitePicked(Event):
-    """Temperature in kelvin and tint that make a place neutral."""
+class Picked(Event):
+    """The parameters of step ``index`` that a place of the picture asks for."""
 
-    temperature: float
-    tint: float
+    index: int
+    values: Mapping[str, Any]
 
 
 @dataclass(frozen=True, eq=False)

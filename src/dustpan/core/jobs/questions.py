@@ -14,6 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.cancel import Cancel
+from dustpan.core.defects.fringes import Rims, rim_at
+from dustpan.core.develop.step import White
 from dustpan.core.finish.levels import automatic
 from dustpan.core.finish.output import Output
 from dustpan.core.jobs.events import (
@@ -26,6 +28,7 @@ from dustpan.core.jobs.events import (
     MaskSeen,
     OutputSeen,
     PartSettled,
+    Picked,
     ProbeMaskSeen,
     ProfileSeen,
     RecipeSeen,
@@ -35,7 +38,6 @@ from dustpan.core.jobs.events import (
     StrengthsFound,
     ThumbnailSeen,
     VariantSeen,
-    WhitePicked,
     WorstFound,
 )  # fmt: skip
 from dustpan.core.jobs.preview import preview
@@ -245,9 +247,16 @@ def levels(document: Document, linked: bool, for_step: bool, cancel: Cancel) -> 
     yield LevelsFound(document, automatic(pixels, linked), for_step)
 
 
-def white(document: Document, y: int, x: int, cancel: Cancel) -> Iterator[Event]:
-    """What makes a place neutral; see `white_at`."""
-    yield WhitePicked(document, *white_at(document.picture, y, x))
+def white(document: Document, sweep: Sweep, at: int, y: int, x: int, cancel: Cancel) -> Iterator[Event]:
+    """What makes a place neutral for step ``at``; see `white_at`."""
+    temperature, tint = white_at(document.picture, y, x)
+    yield Picked(document, at, {"white": White.SET, "temperature": round(temperature), "tint": round(tint)})
+
+
+def rim(document: Document, sweep: Sweep, at: int, y: int, x: int, cancel: Cancel) -> Iterator[Event]:
+    """The colour of a rim, for step ``at``; see `rim_at`."""
+    read = partial(document.renderer.at_once, sweep.first(at), cancel=cancel)
+    yield Picked(document, at, {"colour": Rims.PICKED, "hue": rim_at(read, document.renderer.size, y, x)})
 
 
 def costs_of_noise(document: Document, cancel: Cancel) -> Iterator[Event]:

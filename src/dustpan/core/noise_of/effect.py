@@ -31,6 +31,7 @@ class Seen:
     ----------
     params : of the step. noise : the print of its input (a `NoisePrint`).
     pixels : gives the step's input (h, w, C) with its noise averaged out. facts : those of the step.
+    stage : gives what a stage of the step made of it.
     """
 
     params: Any
@@ -38,6 +39,7 @@ class Seen:
     pixels: Callable[[], NDArray[np.float32]]
     facts: Mapping[FactKind, Any]
     curve: Curve = SRGB
+    stage: Callable[[str], NDArray[np.float32]] = lambda name: np.zeros((0, 0, 0), np.float32)
 
 
 def _as_it_was(seen: Seen) -> Left:

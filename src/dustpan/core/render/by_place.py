@@ -158,7 +158,7 @@ def _after(factor: Factor, read: Read, layers: Layers, region: Region, known: Kn
         return np.stack(planes, -1)[region.slices(area)]
 
     facts = known.facts.get(len(layers) - 1, layer.facts)
-    seen = Seen(step.params, known.print, averaged, facts)
+    seen = Seen(step.params, known.print, averaged, facts, stage=lambda name: read.stage(layers, name, region))
     left = effect.left(seen)
     out = np.stack(
         [plane * ((1 - share) + share * np.asarray(of, np.float32)) for plane, of in zip(factor, left, strict=False)]

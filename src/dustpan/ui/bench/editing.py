@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from functools import partial
 from typing import Any
 
@@ -14,6 +14,7 @@ from dustpan.core.finish.levels import Levels
 from dustpan.core.finish.tone import TONE, ToneParams, values_of
 from dustpan.core.jobs import events as ev
 from dustpan.core.jobs import questions
+from dustpan.core.language import mark
 from dustpan.core.looks.brightened import BRIGHTENED
 from dustpan.core.looks.channels import PICTURE
 from dustpan.core.open.document import Document
@@ -30,6 +31,11 @@ from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import BEFORE_STEP, BRIGHTEN, MEASURED, Half
 from dustpan.ui.controls.choice import ChoiceRow
 from dustpan.ui.instruments.chart import Chart, Charted, Need
+
+PICKS: dict[str, tuple[str, Callable[..., Iterator[ev.Event]]]] = {
+    "develop": (mark("click on something that is neutral"), questions.white),
+    "colour-fringes": (mark("click on a rim whose colour has to go"), questions.rim),
+}
 
 
 class Editing(QObject):
@@ -52,7 +58,7 @@ class Editing(QObject):
         links.hear(jobs, {
             ev.Measured: self._measured, ev.CostsFound: self._costs_found, ev.ProbeSeen: self._probe_seen,
             ev.SampleSeen: self._seen, ev.LightSeen: self._seen, ev.ProfileSeen: self._seen,
-            ev.WhitePicked: self._white_picked, ev.LevelsFound: self._levels_found,
+            ev.Picked: self._picked, ev.LevelsFound: self._levels_found,
         })  # fmt: skip
         connect([
             (showing.exact, self.show_tray), (showing.settled, self.show_tray),
@@ -64,8 +70,8 @@ class Editing(QObject):
             (line.open_wanted, self.open_chain),
             (tray.changed, self.set_values), (tray.opacity_changed, self.set_opacity),
             (tray.blend_changed, self.set_blend), (tray.remove_wanted, lambda: self.remove_step(self.state.chosen)),
-            (tray.more.toggled, lambda _: self.show_tray()), (tray.pick_wanted, self.arm_white),
-            (self.parts.white_tool.picked, self.pick_white), (tray.automatic_wanted, self.levels_from_sky),
+            (tray.more.toggled, lambda _: self.show_tray()), (tray.pick_wanted, self.arm_pick),
+            (self.parts.pick_tool.picked, self.pick), (tray.automatic_wanted, self.levels_from_sky),
             (tray.linked_changed, self.link_channels), (tray.apply_wanted, self.apply_brightening),
             (looking.changed, self.look_changed),
         ])  # fmt: skip
@@ -173,7 +179,7 @@ class Editing(QObject):
         s = self._charting if self._charting.document is d else Charting(d)
         chart.show_state(Charted(
             step.params, d.noise_print, d.probe_levels(), s.profile, s.sample, s.light, s.floor,
-            self.state.told_from(), self.state.scores(),
+            self.state.told_from(), self.state.scores(), self.state.peaks(), self.state.map(),
         ))  # fmt: skip
 
     def _show_costs(self) -> None:
@@ -332,30 +338,37 @@ class Editing(QObject):
             kept = d.kept[self.state.compared - 2]
             self.change(self.parts.tr("return to {0}").format(kept.name), kept.sweep)
 
-    # -------------------------------------------------------------- white
+    # -------------------------------------------------------------- picking
 
-    def arm_white(self, on: bool = True) -> None:
-        """Let the next click on the picture say what is neutral."""
-        self.parts.white_tool.armed = on
+    def arm_pick(self, on: bool = True) -> None:
+        """Let the next click on the picture say what is neutral, or which colour rims have."""
+        at = self._picks_for()
+        self.parts.pick_tool.armed = on = on and at >= 0
         self.parts.tray.pick.setChecked(on)
-        self.parts.bottom.state.setText(self.parts.tr("click on something that is neutral") if on else "")
+        self.parts.bottom.state.setText(self.parts.tr(PICKS[self._name_of(at)][0]) if on else "")
 
-    def pick_white(self, y: int, x: int) -> None:
-        """Take what is there for neutral."""
-        self.arm_white(False)
-        d, at = self.state.document, self.state.sweep.first_of("develop")
-        if d is None or at < 0:
-            return
-        self.jobs.ask("white", d, partial(questions.white, d, y, x))
+    def _picks_for(self) -> int:
+        """The step that a click is for: the chosen one, or that which develops; -1 for none."""
+        chosen = self.state.chosen
+        return chosen if self._name_of(chosen) in PICKS else self.state.sweep.first_of("develop")
 
-    def _white_picked(self, event: ev.WhitePicked) -> None:
-        d, at = event.document, event.document.sweep.first_of("develop")
+    def _name_of(self, at: int) -> str:
         step = self.state.step(at) if at >= 0 else None
-        if d is not self.state.document or step is None:
+        return step.kind.id if step is not None else ""
+
+    def pick(self, y: int, x: int) -> None:
+        """Ask what a place of the picture means for the step."""
+        self.arm_pick(False)
+        d, at = self.state.document, self._picks_for()
+        if d is not None and self._name_of(at) in PICKS:
+            self.jobs.ask("pick", d, partial(PICKS[self._name_of(at)][1], d, d.sweep, at, y, x))
+
+    def _picked(self, event: ev.Picked) -> None:
+        d, step = event.document, self.state.step(event.index)
+        if d is not self.state.document or step is None or self._name_of(event.index) not in PICKS:
             return
-        seen = {"white": White.SET, "temperature": round(event.temperature), "tint": round(event.tint)}
-        p = step.params.model_copy(update=seen)
-        self.change(self.parts.tr("pick white"), d.sweep.changed(at, params=p))
+        p = step.params.model_copy(update=dict(event.values))
+        self.change(self.parts.tr("pick"), d.sweep.changed(event.index, params=p))
         d.history.settle()
 
     # -------------------------------------------------------------- brightened for viewing
@@ -456,7 +469,7 @@ class Editing(QObject):
             Action("remove", "step", tr("Remove"), "Ctrl+Backspace", lambda: self.remove_step(state.chosen)),
             Action("open-chain", "step", tr("Open or close the chain"), "Shift+O",
                    lambda: self.open_chain(state.chosen)),
-            Action("pick-white", "step", tr("Pick white"), "W", self.arm_white),
+            Action("pick-white", "step", tr("Pick in the picture"), "W", self.arm_pick),
             Action("brighten", "inspect", tr("Brighten for viewing"), "L", self.brighten, apart=True),
             Action("measured", "step", tr("What was measured"), "M", self.choose_measured, "measured"),
         ]  # fmt: skip

@@ -112,7 +112,7 @@ class Finding(QObject):
         words = (
             tr("{0} found, the doubtful ones first").format(len(hits))
             if len(hits)
-            else tr("Nothing found; nothing is changed.")
+            else (tr("No places of their own.") if hits.proof else tr("Nothing found; nothing is changed."))
         )
         self.parts.tray.findings.show_hits(words, crops, first, self.state.hit)
 

@@ -10,7 +10,7 @@ from dustpan.ui.bench.canvas import Canvas
 from dustpan.ui.bench.inspect_palette import InspectPalette
 from dustpan.ui.bench.probe_panel import ProbePanel
 from dustpan.ui.bench.sweep_line import SweepLine
-from dustpan.ui.bench.tools import DividerTool, HitsTool, LineTool, ProbesTool, WhiteTool
+from dustpan.ui.bench.tools import DividerTool, HitsTool, LineTool, PickTool, ProbesTool
 from dustpan.ui.bench.tray import Tray
 from dustpan.ui.bench.where_tools import PART_TOOLS, BrushTool
 from dustpan.ui.look.plain import Label
@@ -28,10 +28,10 @@ class BenchParts(QWidget):
         self.canvas = canvas or Canvas()
         self.canvas.setAccessibleName(self.tr("Picture"))
         self.divider_tool, self.line_tool, self.probes_tool = DividerTool(), LineTool(), ProbesTool()
-        self.white_tool, self.hits_tool = WhiteTool(), HitsTool()
+        self.pick_tool, self.hits_tool = PickTool(), HitsTool()
         self.part_tools = {name: make() for name, make in PART_TOOLS.items()}
         self.canvas.tools = [
-            self.white_tool,
+            self.pick_tool,
             self.divider_tool,
             *self.part_tools.values(),
             self.hits_tool,

@@ -94,6 +94,16 @@ class BenchState:
         hits = self.hits.get(self.chosen)
         return hits.curve if hits is not None else None
 
+    def map(self) -> NDArray | None:
+        """What the chosen step found all over the reduced picture, where that is shown."""
+        hits = self.hits.get(self.chosen)
+        return hits.map if hits is not None else None
+
+    def peaks(self) -> tuple[float, ...]:
+        """Places along that curve that count."""
+        hits = self.hits.get(self.chosen)
+        return hits.peaks if hits is not None else ()
+
     def together(self, index: int) -> range:
         """The numbers of the steps that stand in one entry of the sweep line with a step."""
         step = self.any_step(index)

@@ -95,7 +95,9 @@ class Chip(QFrame):
             self._show_where(step, covered)
         if isinstance(step, Step):
             words = step.summary
-            if found is not None and found.proven is None:
+            if found is not None and found.proven is None and not len(found) and found.proof:
+                words = self.tr("proven")
+            elif found is not None and found.proven is None:
                 words = self.tr("{0} found").format(len(found))
             elif found is not None:
                 words = found.short or (self.tr("proven") if found.proven else self.tr(found.nothing))

@@ -114,8 +114,8 @@ class DividerTool(Tool):
         painter.drawLine(pane.clip.left(), 0, pane.clip.left(), pane.clip.height())
 
 
-class WhiteTool(Tool):
-    """Picks a neutral place with one click, once it is armed. ``picked`` carries the place (y, x) in px."""
+class PickTool(Tool):
+    """Picks a place with one click, once it is armed. ``picked`` carries the place (y, x) in px."""
 
     cursor = Qt.CursorShape.CrossCursor
     picked = pyqtSignal(int, int)

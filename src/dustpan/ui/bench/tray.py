@@ -96,8 +96,8 @@ class Tray(QWidget):
         self.strip.clicked.connect(self.strip_wanted)
         self.pick = self._button(
             "pick",
-            self.tr("Pick white"),
-            self.tr("Click on something in the picture that is neutral; its light becomes white"),
+            self.tr("Pick"),
+            self.tr("Click in the picture on what is meant: something neutral that becomes white, or a coloured rim"),
         )
         self.pick.setCheckable(True)
         self.pick.clicked.connect(self.pick_wanted)

@@ -11,9 +11,12 @@ from dustpan.ui.instruments.noise import NoiseInstrument
 from dustpan.ui.instruments.spectrum import SpectrumInstrument, StepsInstrument
 from dustpan.ui.instruments.tone import ToneInstrument
 from dustpan.ui.instruments.tones_range import PartInstrument, TonesInstrument
+from dustpan.ui.instruments.transmission import TransmissionInstrument
+from dustpan.ui.instruments.wheel import WheelInstrument
 
 INSTRUMENTS: dict[str, Callable[[], Chart]] = {
     "hits": HitsInstrument, "spectrum": SpectrumInstrument, "develop": DevelopInstrument, "noise": NoiseInstrument,
     "blur": BlurInstrument, "edge": EdgeInstrument, "tone": ToneInstrument, "steps": StepsInstrument,
+    "wheel": WheelInstrument, "transmission": TransmissionInstrument,
 }  # fmt: skip
 PART_INSTRUMENTS: dict[str, Callable[[], PartInstrument]] = {"tones": TonesInstrument}

@@ -48,7 +48,8 @@ class Charted:
     noise : the picture's print; None while it is not known. levels : the probes' brightness, 0 to 1.
     sample : encoded values (h, w, C) of the picture before it is changed, empty while they are not known.
     light : for each colour of a sensor, light of its samples; ``floor`` is the sigma of their noise in the dark.
-    scores : how sure each hit of the step is; curve : what they were told from, where that is one.
+    scores : how sure each hit of the step is; curve : what they were told from, where that is one, and ``peaks`` the
+        places along it that count; ``map`` (h, w) what was found all over the reduced picture, 0 to 1.
     profile : the luma across an edge, before and after.
     """
 
@@ -61,6 +62,8 @@ class Charted:
     floor: float = 0.0
     curve: tuple[NDArray, NDArray] | None = None
     scores: NDArray = field(default_factory=lambda: np.zeros(0))
+    peaks: tuple[float, ...] = ()
+    map: NDArray | None = None
 
 
 class Chart(QWidget):
