@@ -26,7 +26,7 @@ def saved(folder: Path, pixels: np.ndarray) -> Path:
 def test_a_lens_is_offered_and_a_rims_colour_is_picked(bench: Bench, tmp_path: Path) -> None:
     bench.open(saved(tmp_path, through_lens(rigging())))
     w = bench.window
-    assert "red +1.2" in w.bench.notice.text.text()
+    bench.bot.waitUntil(lambda: "red +1.2" in w.bench.notice.text.text(), timeout=20_000)
     bench.click(w.bench.notice.action)
     bench.wait()
     names = [s.name for s in w.document.sweep.steps]
@@ -49,7 +49,7 @@ def test_a_lens_is_offered_and_a_rims_colour_is_picked(bench: Bench, tmp_path: P
 def test_the_transmission_is_seen_and_its_handle_sets_the_strength(bench: Bench, tmp_path: Path) -> None:
     bench.open(saved(tmp_path, in_mist(*harbour())[0]))
     w = bench.window
-    bench.add("haze")
+    w.bench.editing.add_step("haze")
     bench.wait()
     at = next(n for n, s in enumerate(w.document.sweep.steps) if s.name == "Haze")
     chart = w.bench.tray.chart_of(w.document.sweep.steps[at])
