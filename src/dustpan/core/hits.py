@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.fact import FactKind
 from dustpan.core.language import mark
+from dustpan.core.params import Params, places
 from dustpan.core.picture import Kind
 
 CLICK = 2.5  # px around a hit that a click means
@@ -49,6 +50,11 @@ class Hits:
         return len(self) > 0 or bool(self.proof) if self.proven is None else self.proven
 
     @property
+    def as_a_whole(self) -> bool:
+        """Whether what was found is one thing, of which no places are told."""
+        return self.proven is not None or (len(self) == 0 and bool(self.proof))
+
+    @property
     def nothing(self) -> str:
         """What is said when nothing is repaired; to be translated."""
         return self.asks or self.calm or mark("nothing proven")
@@ -68,6 +74,17 @@ def in_order(at: NDArray, score: NDArray, unit: str = "") -> Hits:
     """Hits from places (n, 2) and their scores in any order."""
     order = np.argsort(np.asarray(score), kind="stable")
     return Hits(np.asarray(at, float).reshape(-1, 2)[order], np.asarray(score, float)[order], unit)
+
+
+class Decided(Params):
+    """What a person has decided about hits: the parameters of steps whose hits are put back and added by a click."""
+
+    spared: tuple[tuple[float, float], ...] = places(
+        label="Put back", help="Found ones that stay as they are.", deeper=True
+    )
+    added: tuple[tuple[float, float], ...] = places(
+        label="Added", help="Places that are taken although nothing was found.", deeper=True
+    )
 
 
 def near_any(at: NDArray, marked: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:

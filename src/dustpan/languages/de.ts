@@ -1706,10 +1706,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Keine Kante im Ausschnitt. Mit Umschalt eine Linie über eine ziehen.</translation>
     </message>
     <message>
-      <source>No places of their own.</source>
-      <translation>Keine einzelnen Stellen.</translation>
-    </message>
-    <message>
       <source>No step chosen</source>
       <translation>Kein Schritt gewählt</translation>
     </message>
@@ -1970,16 +1966,12 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Pixel, die zu hoch, zu tief oder beides lesen.</translation>
     </message>
     <message>
-      <source>Places that are filled although nothing was found.</source>
-      <translation>Stellen, die gefüllt werden, obwohl nichts gefunden wurde.</translation>
+      <source>Places that are taken although nothing was found.</source>
+      <translation>Stellen, die genommen werden, obwohl nichts gefunden wurde.</translation>
     </message>
     <message>
       <source>Places whose colours are picked before anything is computed.</source>
       <translation>Stellen, deren Farben gewählt werden, bevor gerechnet wird.</translation>
-    </message>
-    <message>
-      <source>Places whose rims are taken whatever their colour is.</source>
-      <translation>Stellen, deren Säume gleich welcher Farbe genommen werden.</translation>
     </message>
     <message>
       <source>Portrait against the light</source>

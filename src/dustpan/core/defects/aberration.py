@@ -16,7 +16,7 @@ References
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import cv2
@@ -38,10 +38,12 @@ TIMES = 25  # rounds of the robust mean
 REDUCED = 1500  # px of the longer side that the magnification is first told at
 LEAST_SHIFT, SURE, MOST_SHIFT = 0.3, 4.0, 12.0  # px at the corner, and sigma; px
 SUBPIXEL = 32  # steps that a pixel is warped by
-PATCH, SECTORS, ROWS = 128, 8, 256  # px of a patch that the blur is told in; as many across and down; px of a strip
+PATCH, SECTORS, ROWS = 128, 6, 256  # px of a patch that the blur is told in; as many across and down; px of a strip
 BLURS = (0.0, 0.3, 0.45, 0.6, 0.75, 0.9, 1.1, 1.3, 1.6, 2.0, 2.5)  # px, sigma
 BUSIEST = 0.85  # quantile of the activity, above which the blur is told
-BETTER = 0.8  # of what is left by no blur, that the best has to go below
+DIAGONAL = np.outer([1, -2, 1], [1, -2, 1]).astype(np.float32) / 6  # gives white noise of sigma 1 a sigma of 1
+ABOVE_NOISE = 42.0  # variances of the noise, that a window has at least where a blur is told
+BETTER = 0.87  # of what is left by no blur, that the best has to go below
 TOLD_IN, WINDOW, EVEN = 2.5, 1.5, 1e-4  # px, sigma of the windows: of telling, and of giving back; variance
 LOWEST, HIGHEST = -0.3, 2.0  # slopes of a channel on green that are believed
 LIKELY = 0.3  # log ratio by which encoded values have to fit better before light is not believed
@@ -177,20 +179,51 @@ def unshifted(
 # -------------------------------------------------------------- blur
 
 
-def _fit(of: Plane, on: Plane, window: float) -> tuple[Plane, Plane, Plane]:
-    """The local slope of a plane on another, the variance that it leaves, and that of the plane."""
-    mean_on, mean = gaussian(on, window), gaussian(of, window)
-    both, own = gaussian(on * of, window) - mean_on * mean, gaussian(on * on, window) - mean_on**2
-    all_of_it = gaussian(of * of, window) - mean**2
-    slope = both / (own + np.float32(EVEN))
-    return slope, np.maximum(all_of_it - slope * both, 0), all_of_it
+class _Told(NamedTuple):
+    """A plane, with what is told of it in windows of a sigma: its local mean, and its variance."""
+
+    plane: Plane
+    window: float
+    mean: Plane
+    whole: Plane
+
+    @staticmethod
+    def of(plane: Plane, window: float) -> _Told:
+        mean = gaussian(plane, window)
+        return _Told(plane, window, mean, gaussian(plane * plane, window) - mean**2)
+
+    def on(self, other: Plane) -> tuple[Plane, Plane]:
+        """The local slope of the plane on another, and the variance that it explains."""
+        mean = gaussian(other, self.window)
+        both = gaussian(other * self.plane, self.window) - mean * self.mean
+        slope = both / (gaussian(other * other, self.window) - mean**2 + np.float32(EVEN))
+        return slope, slope * both
 
 
-def _left(of: Plane, on: Plane, busy: NDArray[np.bool_]) -> float:
-    """The share of a plane's variance that another one does not explain, where both are busy; 1 where nothing is."""
-    slope, rest, whole = _fit(of, on, TOLD_IN)
-    seen = busy & (slope > FOLLOWS)
-    return float(np.median((rest / (whole + np.float32(1e-5)))[seen])) if seen.sum() > CELL**2 / 4 else 1.0
+def _noise(plane: Plane) -> float:
+    """The variance of a plane's noise, from its finest diagonal detail (Immerkær 1996) and that an octave lower.
+
+    The lower one holds most of what is left of noise after a demosaic and in a JPEG.
+    """
+    lower = cv2.resize(plane, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    fine = (cv2.filter2D(p, -1, DIAGONAL) for p in (plane, 2 * lower))
+    return float(max(1.4826 * np.median(np.abs(p)) for p in fine) ** 2)
+
+
+def _left(of: Plane, on: Sequence[Plane], busy: NDArray[np.bool_]) -> list[float]:
+    """The shares of a plane's variance that others do not explain, where it is busy; 1 where nothing is.
+
+    Only of what stands far above the noise: noise that channels share would be taken for what follows.
+    """
+    told = _Told.of(of, TOLD_IN)
+    allowed = busy & (told.whole > ABOVE_NOISE * _noise(of))
+    left = []
+    for other in on:
+        slope, explained = told.on(other)
+        seen = allowed & (slope > FOLLOWS)
+        rest = np.maximum(told.whole - explained, 0)[seen] / (told.whole[seen] + np.float32(1e-5))
+        left.append(float(np.median(rest)) if rest.size > CELL**2 / 4 else 1.0)
+    return left
 
 
 def _blurred(plane: Plane, sigma: float) -> Plane:
@@ -199,13 +232,13 @@ def _blurred(plane: Plane, sigma: float) -> Plane:
 
 def _best(of: Plane, green: Plane, busy: NDArray[np.bool_]) -> tuple[float, float]:
     """The blur of green that a plane follows best, and what is left then, over what is left without."""
-    left = [_left(of, _blurred(green, s), busy) for s in BLURS]
+    left = _left(of, [_blurred(green, s) for s in BLURS], busy)
     n = int(np.argmin(left))
     share = left[n] / max(left[0], 1e-9)
-    if 0 < n < len(BLURS) - 1:
-        a, b, _ = np.polyfit(BLURS[n - 1 : n + 2], left[n - 1 : n + 2], 2)
-        return float(np.clip(-b / (2 * a), BLURS[n - 1], BLURS[n + 1])) if a > 0 else BLURS[n], share
-    return BLURS[n], share
+    if n in (0, len(BLURS) - 1):  # at the end of what is tried nothing is proven
+        return 0.0, 1.0
+    a, b, _ = np.polyfit(BLURS[n - 1 : n + 2], left[n - 1 : n + 2], 2)
+    return float(np.clip(-b / (2 * a), BLURS[n - 1], BLURS[n + 1])) if a > 0 else BLURS[n], share
 
 
 def sharpened(plane: Plane, green: Plane, blur: float) -> Plane:
@@ -213,7 +246,7 @@ def sharpened(plane: Plane, green: Plane, blur: float) -> Plane:
     if blur == 0:
         return plane
     soft = gaussian(green, blur)
-    slope = _fit(plane, soft, WINDOW)[0]
+    slope, _ = _Told.of(plane, WINDOW).on(soft)
     out = plane + np.clip(slope, LOWEST, HIGHEST) * (green - soft)
     out += gaussian(plane - gaussian(out, blur), blur)  # one round of [3]
     return np.clip(out, np.minimum(plane, 0), np.maximum(plane, 1))
@@ -235,7 +268,7 @@ def _blur_of(pixels: NDArray[np.float32], curve: Curve) -> Aberration:
             as_light = done if in_light else np.asarray(curve.decode(done), np.float32)
             as_encoded = np.asarray(curve.encode(done), np.float32) if in_light else done
             both = (light[1], as_light), (encoded[1], as_encoded)
-            odd[in_light] = math.prod(_left(green, plane, busy) for green, plane in both)
+            odd[in_light] = math.prod(_left(green, [plane], busy)[0] for green, plane in both)
         for_encoded += math.log(max(odd[True], 1e-12) / max(odd[False], 1e-12))
     in_light = for_encoded < LIKELY
     return Aberration(blur=(found[in_light][0], found[in_light][1]), in_light=in_light)

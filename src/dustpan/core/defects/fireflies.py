@@ -21,11 +21,11 @@ from dustpan.core.colour import luma
 from dustpan.core.curve import Curve
 from dustpan.core.defects.refill import REACH, refilled
 from dustpan.core.fact import CURVE, PASSES, Asked, Carry, FactKind, Scope
-from dustpan.core.hits import Hits, in_order, near_any
+from dustpan.core.hits import Decided, Hits, in_order, near_any
 from dustpan.core.language import mark, say
 from dustpan.core.noise.measure import NOISE_PRINT
 from dustpan.core.noise.noise_print import NoisePrint
-from dustpan.core.params import Params, number, places
+from dustpan.core.params import number
 from dustpan.core.passes import ALBEDO, LEAST_ALBEDO, NORMAL, Passes
 from dustpan.core.region import Region
 from dustpan.core.smooth import gaussian, reach_of
@@ -60,7 +60,7 @@ RINGS = _ring(1), _ring(2), _ring(3)
 BEHIND = np.array([int(np.argmin(((p * 1.5 - RINGS[2]) ** 2).sum(1))) for p in RINGS[1]])  # three px away, the same way
 
 
-class FirefliesParams(Params):
+class FirefliesParams(Decided):
     """How sure a find has to be, how far above its surroundings, and what the person has decided."""
 
     sure: float = number(
@@ -83,12 +83,6 @@ class FirefliesParams(Params):
         unit="%",
         digits=0,
         help="Share of the light taken out that is spread over the surroundings instead of lost.",
-    )
-    spared: tuple[tuple[float, float], ...] = places(
-        label="Put back", help="Found ones that stay as they are.", deeper=True
-    )
-    added: tuple[tuple[float, float], ...] = places(
-        label="Added", help="Places that are filled although nothing was found.", deeper=True
     )
 
 

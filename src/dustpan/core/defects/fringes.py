@@ -18,6 +18,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
@@ -30,10 +31,10 @@ from dustpan.core.curve import Curve
 from dustpan.core.defects import aberration
 from dustpan.core.defects.aberration import ASIDE, Aberration, sharpened, unshifted
 from dustpan.core.fact import CURVE, Asked, FactKind, Scope
-from dustpan.core.hits import Hits, in_order
+from dustpan.core.hits import Decided, Hits, in_order
 from dustpan.core.kernels import EXACT, PLANE, PLANES, f8, i8, kernel, seen
 from dustpan.core.language import mark, say
-from dustpan.core.params import PX, Params, choice, number, places, switch
+from dustpan.core.params import PX, choice, number, switch
 from dustpan.core.picture import Kind
 from dustpan.core.region import Region
 from dustpan.core.smooth import gaussian, reach_of, shoulder
@@ -41,15 +42,17 @@ from dustpan.core.stage import INPUT, Context, Stage
 from dustpan.core.step import StepKind
 
 Plane = NDArray[np.float32]
+GRAIN = 3.0  # px, sigma: what is finer in softened colours is mostly noise
 SOFT = 0.8  # px, sigma: what edges and colours are looked at in
 PLAIN = 0.8  # of all that green goes up and down by along a line, that the rise from end to end has to be
 DIAGONAL = 0.7  # of the reach, along diagonals
 SLACK, OF_NOISE = 0.02, 2.5  # that a colour may leave its sides by: always, and in sigma of the noise
+STRONGEST = 4.5  # sigma of the noise, that the strongest of a place is at least by chance
 FULL = 1.3  # of the least contrast, from which a rim is limited in full
 FAINTEST = 0.08  # contrast of the faintest edges that are looked at
 CANDIDATE, SEEN = 3 / 255, 8 / 255  # excess of a candidate, and of what is told of and tells a picture's colours
 NEAR = 24  # px of a cell, of which one rim is told; and around a place that a person clicked at
-ROWS = 480  # px of a strip
+ROWS, ABREAST = 480, 2  # px of a strip; strips at a time
 PICKED, AROUND = 2, 12  # px around a place that was picked, and beyond it that its colour is compared with
 DIRECTIONS, ALIKE, CONCENTRATED, FEWEST = 72, 45.0, 0.4, 12  # of the wheel; degrees; share of all excess; rims
 OF_LENSES = (225.0, 330.0), (90.0, 170.0)  # degrees
@@ -65,7 +68,7 @@ class Rims(StrEnum):
     ANY = "any"
 
 
-class FringesParams(Params):
+class FringesParams(Decided):
     """What of the lens is undone, and which rims are limited."""
 
     sideways: bool = switch(
@@ -95,12 +98,6 @@ class FringesParams(Params):
         unit="%",
         digits=0,
         help="Rims are looked for at edges of at least this contrast.",
-    )
-    spared: tuple[tuple[float, float], ...] = places(
-        label="Put back", help="Found ones that stay as they are.", deeper=True
-    )
-    added: tuple[tuple[float, float], ...] = places(
-        label="Added", help="Places whose rims are taken whatever their colour is.", deeper=True
     )
 
 
@@ -287,27 +284,38 @@ def _measure(asked: Asked) -> Fringed:
         return NOTHING
     lens = aberration.measure(asked.read, asked.size, asked.curve, asked.check)
     around = _reach_of_lens(lens) + _reach_of_rims(DEFAULT.reach)
-    at, excess, contrast, spread = [], [], [], []
-    for strip, have, pixels in asked.strips(ROWS, around):
-        done = _undone(np.asarray(pixels, np.float32), have, asked.size, lens, asked.curve)
-        for channel in ASIDE:
-            off = np.ascontiguousarray((done[..., channel] - done[..., 1])[::2, ::2])
-            spread.append(1.4826 * float(np.median(np.abs(np.diff(off, axis=1)))) / math.sqrt(2))
+
+    def in_strip(strip: Region) -> tuple[NDArray, NDArray, NDArray, list[float]]:
+        asked.check()
+        have = strip.grown(around).within(asked.size)
+        done = _undone(np.asarray(asked.read(have), np.float32), have, asked.size, lens, asked.curve)
         red, blue, edge = (p[strip.slices(have)] for p in excess_of(done, DEFAULT.reach, SLACK))
         y, x = _strongest(np.hypot(red, blue))
-        at.append(np.stack([y + strip.y0, x], 1))
-        excess.append(np.stack([red[y, x], blue[y, x]], 1))
-        contrast.append(edge[y, x])
-    noise = float(np.median(spread)) / (2 * SOFT * math.sqrt(math.pi))  # as the softening leaves it
+        return np.stack([y + strip.y0, x], 1), np.stack([red[y, x], blue[y, x]], 1), edge[y, x], _spread(done)
+
+    h, w = asked.size
+    with ThreadPoolExecutor(ABREAST, thread_name_prefix="fringes") as pool:
+        found_in = list(pool.map(in_strip, [Region(y, 0, min(y + ROWS, h), w) for y in range(0, h, ROWS)]))
+    at, excess, contrast, spread = zip(*found_in, strict=True)
+    noise = float(np.median(np.concatenate(spread)))
     found = Fringed(
         lens, noise, np.concatenate(at).astype(np.int32), np.concatenate(excess), np.concatenate(contrast), ()
     )
     size = np.hypot(*found.excess.T)
-    own = size * np.maximum(1 - OF_NOISE * noise / np.maximum(size, 1e-9), 0)
+    own = size * np.maximum(1 - STRONGEST * noise / np.maximum(size, 1e-9), 0)
     kept = own >= CANDIDATE
     found = replace(found, at=found.at[kept], excess=found.excess[kept], contrast=found.contrast[kept])
     plain = (found.contrast >= DEFAULT.contrast / 100) & (own[kept] >= SEEN)
     return replace(found, hues=colours_of(found.excess[plain]))
+
+
+def _spread(pixels: NDArray[np.float32]) -> list[float]:
+    """Sigma of what is fine in the softened differences from green, which is mostly noise."""
+    found = []
+    for channel in ASIDE:
+        off = gaussian(np.ascontiguousarray(pixels[..., channel] - pixels[..., 1]), SOFT)
+        found.append(1.4826 * float(np.median(np.abs(off - gaussian(off, GRAIN))[::2, ::2])))
+    return found
 
 
 def _strongest(size: Plane) -> tuple[NDArray[np.intp], NDArray[np.intp]]:

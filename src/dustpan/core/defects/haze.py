@@ -198,7 +198,7 @@ def _guide_of(soft: NDArray[np.float32]) -> Plane:
 
 def _measure(asked: Asked) -> Hazy:
     h, w = asked.size
-    if min(h, w) < SMALLEST:
+    if min(h, w) < SMALLEST or (asked.scale is not None and asked.scale.from_sky):  # the light of a sky is the scene
         flat = Grid(np.zeros((1, 1), np.float32), max(h, w), asked.size)
         one = Grid(np.ones((1, 1), np.float32), max(h, w), asked.size)
         return Hazy(np.ones(asked.kind.channels, np.float32), 0.0, flat, one, (flat, flat), np.ones((1, 1), np.float32))
@@ -280,6 +280,8 @@ def _hits(facts: Mapping[FactKind, Any], p: HazeParams) -> Hits:
     )
 
 
+TRANSMISSION = Stage("transmission", _transmission, key=lambda p: (p.strength, p.sky), reach=reach_of(SOFT))
+
 HAZE = StepKind(
     id="haze",
     name="Haze",
@@ -287,7 +289,7 @@ HAZE = StepKind(
     help="Lifts the veil of the air by how much of it lies before every place; near things and the sky are held.",
     params=HazeParams,
     stages=(
-        Stage("transmission", _transmission, key=lambda p: (p.strength, p.sky), reach=reach_of(SOFT)),
+        TRANSMISSION,
         Stage("lift", _lift),
     ),
     summary=lambda p: say("{0:.0f} % of the veil", p.strength),
@@ -299,7 +301,7 @@ HAZE = StepKind(
     instrument="transmission",
     aside=Aside(
         mark("Transmission"),
-        (Stage("transmission", _transmission, key=lambda p: (p.strength, p.sky), reach=reach_of(SOFT)),),
+        (TRANSMISSION,),
         ("strength", "sky"),
     ),
     noise=Effect(left=_leaves, whole=lambda p: False),

@@ -23,9 +23,9 @@ from dustpan.core.defects.unmix import Mixing, samples_of, unmix
 from dustpan.core.develop import demosaic
 from dustpan.core.develop.sensor_noise import SENSOR
 from dustpan.core.fact import CURVE, Asked, FactKind, Scope
-from dustpan.core.hits import Hits, in_order, near_any
+from dustpan.core.hits import Decided, Hits, in_order, near_any
 from dustpan.core.language import mark, say
-from dustpan.core.params import Params, choice, number, places
+from dustpan.core.params import choice, number
 from dustpan.core.picture import Kind, Sensor
 from dustpan.core.region import Region
 from dustpan.core.stage import INPUT, Context, Stage
@@ -52,7 +52,7 @@ class Which(StrEnum):
     DARK = mark("dark")
 
 
-class HotPixelsParams(Params):
+class HotPixelsParams(Decided):
     """How sure a hit has to be, how large it may be, and what the person has decided."""
 
     sure: float = number(
@@ -62,12 +62,6 @@ class HotPixelsParams(Params):
         3, 1, 3, label="Largest", unit="px", digits=0, help="1 takes single ones, 2 pairs as well, 3 small clusters."
     )  # fmt: skip
     which: Which = choice(Which, Which.BOTH, label="Which", help="Pixels that read too high, too low, or both.")
-    spared: tuple[tuple[float, float], ...] = places(
-        label="Put back", help="Found ones that stay as they are.", deeper=True
-    )
-    added: tuple[tuple[float, float], ...] = places(
-        label="Added", help="Places that are filled although nothing was found.", deeper=True
-    )
 
 
 @dataclass(frozen=True, eq=False)

@@ -25,8 +25,8 @@ class Repair:
     def words(self) -> str:
         """Such as "Hot pixels (142)"."""
         name = say(self.step.kind.name)
-        if self.hits.proven is None and (len(self.hits) or not self.hits.proof):
-            return f"{name} ({len(self.hits)})"
+        if not self.hits.as_a_whole:
+            return f"{name} ({', '.join(filter(None, (self.hits.proof, str(len(self.hits)))))})"
         what = self.hits.proof if self.hits.any else say(self.hits.asks)
         return f"{name} ({what})" if what else name
 

@@ -30,7 +30,7 @@ from dustpan.ui.bench.looking import Looking
 from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import BEFORE_STEP, BRIGHTEN, MEASURED, Half
 from dustpan.ui.controls.choice import ChoiceRow
-from dustpan.ui.instruments.chart import Chart, Charted, Need
+from dustpan.ui.instruments.chart import NO_HITS, Chart, Charted, Need
 
 PICKS: dict[str, tuple[str, Callable[..., Iterator[ev.Event]]]] = {
     "develop": (mark("click on something that is neutral"), questions.white),
@@ -130,7 +130,7 @@ class Editing(QObject):
         if step is None or self.state.half is Half.WHERE:
             return
         self._show_costs()
-        hits = self.state.hits.get(self.state.chosen)
+        hits = self.state.found()
         if hits is not None and hits.proof and self.state.half is Half.WHAT:
             tray.help.setText(self.parts.tr("Found: {0}.").format(hits.proof))
         unused = step.kind.unused(d.kind_before(self.state.chosen), step.params)
@@ -177,9 +177,10 @@ class Editing(QObject):
         if d is None or step is None or chart is None:
             return
         s = self._charting if self._charting.document is d else Charting(d)
+        hits = self.state.found()
         chart.show_state(Charted(
             step.params, d.noise_print, d.probe_levels(), s.profile, s.sample, s.light, s.floor,
-            self.state.told_from(), self.state.scores(), self.state.peaks(), self.state.map(),
+            NO_HITS if hits is None else hits,
         ))  # fmt: skip
 
     def _show_costs(self) -> None:

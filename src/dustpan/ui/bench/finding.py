@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog
 from dustpan.core.defects.defect_map import DefectMap, load_map, save_map
 from dustpan.core.defects.hot_pixels import HOT_PIXELS
 from dustpan.core.errors import DustpanError
-from dustpan.core.hits import Hits
+from dustpan.core.hits import CLICK, Decided, Hits
 from dustpan.core.jobs.events import Done, Found, RepairsFound
 from dustpan.core.jobs.mapped import with_map
 from dustpan.core.jobs.questions import to_repair
@@ -29,7 +29,6 @@ from dustpan.ui.bench.showing import Showing
 from dustpan.ui.bench.state import Half
 
 ZOOM = 4.0
-CLOSE = 2.5  # px: so near a place counts as the same
 
 
 class Finding(QObject):
@@ -51,7 +50,7 @@ class Finding(QObject):
         step = self.state.step()
         if step is None or step.kind.hits is None or self.state.half is not Half.WHAT:
             return None
-        return self.state.hits.get(self.state.chosen)
+        return self.state.found()
 
     def _found(self, event: Found) -> None:
         if self.state.is_wanted(event):
@@ -92,10 +91,13 @@ class Finding(QObject):
         self.state.hit = min(self.state.hit, len(hits) - 1) if hits is not None else -1
         places = hits if hits is not None and hits.proven is None else None
         tool.hits, tool.current = places, self.state.hit
-        tool.spared = getattr(step.params, "spared", ()) if step is not None and hits is not None else ()
-        tray.findings.setVisible(places is not None)
-        if places is not None:
-            self._show_crops(places)
+        tool.spared = ()
+        if step is not None and hits is not None and isinstance(step.params, Decided):
+            tool.spared = step.params.spared
+        listed = hits if hits is not None and not hits.as_a_whole else None
+        tray.findings.setVisible(listed is not None)
+        if listed is not None:
+            self._show_crops(listed)
         self.parts.canvas.update()
 
     def _show_crops(self, hits: Hits) -> None:
@@ -112,7 +114,7 @@ class Finding(QObject):
         words = (
             tr("{0} found, the doubtful ones first").format(len(hits))
             if len(hits)
-            else (tr("No places of their own.") if hits.proof else tr("Nothing found; nothing is changed."))
+            else tr("Nothing found; nothing is changed.")
         )
         self.parts.tray.findings.show_hits(words, crops, first, self.state.hit)
 
@@ -145,12 +147,12 @@ class Finding(QObject):
     def toggle_at(self, y: int, x: int) -> None:
         """Put back the hit at a place; take one that was put back; add one where nothing was found."""
         step = self.state.step()
-        if step is None or not hasattr(step.params, "spared"):
+        if step is None or not isinstance(step.params, Decided):
             return
-        spared, added = getattr(step.params, "spared", ()), getattr(step.params, "added", ())
+        spared, added = step.params.spared, step.params.added
 
         def near(p: tuple[float, float]) -> bool:
-            return abs(p[0] - y) <= CLOSE and abs(p[1] - x) <= CLOSE
+            return abs(p[0] - y) <= CLICK and abs(p[1] - x) <= CLICK
 
         hits = self.hits
         if any(map(near, spared)):

@@ -6,9 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-import numpy as np
-from numpy.typing import NDArray
-
 from dustpan.core.hits import Hits
 from dustpan.core.jobs.events import Wished
 from dustpan.core.jobs.request import Request
@@ -84,25 +81,9 @@ class BenchState:
         found = self.any_step(self.chosen if index is None else index)
         return found if isinstance(found, Step) else None
 
-    def scores(self) -> NDArray[np.floating]:
-        """How sure the hits of the chosen step are; those that it had last while it looks anew."""
-        hits = self.hits.get(self.chosen)
-        return hits.score if hits is not None else np.zeros(0)
-
-    def told_from(self) -> tuple[NDArray, NDArray] | None:
-        """What the hits of the chosen step were told from."""
-        hits = self.hits.get(self.chosen)
-        return hits.curve if hits is not None else None
-
-    def map(self) -> NDArray | None:
-        """What the chosen step found all over the reduced picture, where that is shown."""
-        hits = self.hits.get(self.chosen)
-        return hits.map if hits is not None else None
-
-    def peaks(self) -> tuple[float, ...]:
-        """Places along that curve that count."""
-        hits = self.hits.get(self.chosen)
-        return hits.peaks if hits is not None else ()
+    def found(self) -> Hits | None:
+        """What the chosen step has found; what it had last while it looks anew."""
+        return self.hits.get(self.chosen)
 
     def together(self, index: int) -> range:
         """The numbers of the steps that stand in one entry of the sweep line with a step."""

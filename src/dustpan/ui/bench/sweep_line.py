@@ -95,12 +95,10 @@ class Chip(QFrame):
             self._show_where(step, covered)
         if isinstance(step, Step):
             words = step.summary
-            if found is not None and found.proven is None and not len(found) and found.proof:
-                words = self.tr("proven")
-            elif found is not None and found.proven is None:
+            if found is not None and not found.as_a_whole:
                 words = self.tr("{0} found").format(len(found))
             elif found is not None:
-                words = found.short or (self.tr("proven") if found.proven else self.tr(found.nothing))
+                words = found.short or (self.tr("proven") if found.any else self.tr(found.nothing))
             self.summary.setText(words if step.on else self.tr("off"))
             words = f"{self.tr(step.kind.help)}\n" + self.tr("Drag to change the order, or Ctrl and an arrow key.")
             first = [warning, found.proof if found is not None else ""]

@@ -35,8 +35,8 @@ class BlurInstrument(Chart):
     def show_state(self, charted: Charted) -> None:
         assert isinstance(charted.params, DeblurParams)
         self.params = charted.params
-        if charted.curve is not None:  # those of before stay until it is told anew
-            self.frequency, self.left = charted.curve
+        if charted.hits.curve is not None:  # those of before stay until it is told anew
+            self.frequency, self.left = charted.hits.curve
             self.of = charted.params.amount
         self.update()
 

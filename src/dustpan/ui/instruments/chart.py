@@ -13,6 +13,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QToolTip, QWidget
 
+from dustpan.core.hits import Hits, in_order
 from dustpan.core.noise.noise_print import NoisePrint
 from dustpan.core.open.profile import Profile
 from dustpan.core.params import Params
@@ -20,6 +21,7 @@ from dustpan.ui.look.theme import colours
 
 WIDTH, NARROWEST, HEIGHT = 300, 96, 118
 GRIP = 9.0  # px
+NO_HITS = in_order(np.zeros((0, 2)), np.zeros(0))
 
 
 @dataclass(frozen=True)
@@ -48,8 +50,7 @@ class Charted:
     noise : the picture's print; None while it is not known. levels : the probes' brightness, 0 to 1.
     sample : encoded values (h, w, C) of the picture before it is changed, empty while they are not known.
     light : for each colour of a sensor, light of its samples; ``floor`` is the sigma of their noise in the dark.
-    scores : how sure each hit of the step is; curve : what they were told from, where that is one, and ``peaks`` the
-        places along it that count; ``map`` (h, w) what was found all over the reduced picture, 0 to 1.
+    hits : what the step has found; what it had last while it looks anew.
     profile : the luma across an edge, before and after.
     """
 
@@ -60,10 +61,7 @@ class Charted:
     sample: NDArray = field(default_factory=lambda: np.zeros((0, 0, 1), np.float32))
     light: Sequence[NDArray] = ()
     floor: float = 0.0
-    curve: tuple[NDArray, NDArray] | None = None
-    scores: NDArray = field(default_factory=lambda: np.zeros(0))
-    peaks: tuple[float, ...] = ()
-    map: NDArray | None = None
+    hits: Hits = field(default_factory=lambda: NO_HITS)
 
 
 class Chart(QWidget):

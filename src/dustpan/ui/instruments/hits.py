@@ -28,7 +28,7 @@ class HitsInstrument(Chart):
         self.scores: NDArray[np.floating] = np.zeros(0)
 
     def show_state(self, charted: Charted) -> None:
-        self.params, self.scores = charted.params, np.sort(charted.scores)
+        self.params, self.scores = charted.params, np.sort(charted.hits.score)
         self.update()
 
     @property

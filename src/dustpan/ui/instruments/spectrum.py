@@ -39,8 +39,8 @@ class FrequencyInstrument(Chart):
 
     def show_state(self, charted: Charted) -> None:
         self.params = charted.params
-        self.looked = charted.curve is not None
-        self.frequency, self.power = charted.curve or (np.zeros(0), np.zeros(0))
+        self.looked = charted.hits.curve is not None
+        self.frequency, self.power = charted.hits.curve or (np.zeros(0), np.zeros(0))
         self.update()
 
     def _share(self, power: NDArray | float) -> NDArray:

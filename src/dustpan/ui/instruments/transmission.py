@@ -30,9 +30,9 @@ class TransmissionInstrument(Chart):
 
     def show_state(self, charted: Charted) -> None:
         self.params = charted.params
-        self.at, self.share = charted.curve if charted.curve is not None else (np.zeros(0), np.zeros(0))
-        if charted.map is not self.map:
-            self.map = charted.map
+        self.at, self.share = charted.hits.curve or (np.zeros(0), np.zeros(0))
+        if charted.hits.map is not self.map:
+            self.map = charted.hits.map
             self.image = _image_of(self.map)
         self.update()
 

@@ -34,8 +34,10 @@ class WheelInstrument(Chart):
         self.found: tuple[float, ...] = ()
 
     def show_state(self, charted: Charted) -> None:
-        self.params, self.found = charted.params, charted.peaks
-        self.hue, self.excess = charted.curve if charted.curve is not None else (np.zeros(0), np.zeros(0))
+        self.params, self.found = charted.params, charted.hits.peaks
+        hue, excess = charted.hits.curve or (np.zeros(0), np.zeros(0))
+        strongest = np.argsort(-excess)
+        self.hue, self.excess = hue[strongest], excess[strongest]
         self.update()
 
     @property
@@ -94,8 +96,7 @@ class WheelInstrument(Chart):
         painter.setBrush(tint)
         for hue in self.found:
             painter.drawPie(inner, round(16 * (hue - SURELY)), round(16 * 2 * SURELY))
-        strongest = np.argsort(-self.excess)[:SHOWN]
-        for hue, excess in zip(self.hue[strongest], self.excess[strongest], strict=True):
+        for hue, excess in zip(self.hue[:SHOWN], self.excess[:SHOWN], strict=True):
             painter.setBrush(QColor.fromHsvF(float(hue) % 360 / 360, 0.7, 0.9))
             painter.drawEllipse(self.place(float(hue), min(1.0, float(excess) / MOST)), 1.6, 1.6)
         self._draw_words(painter)
