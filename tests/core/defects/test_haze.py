@@ -58,7 +58,7 @@ def test_the_sky_is_held(after: np.ndarray) -> None:
 
 def test_near_things_keep_their_light(after: np.ndarray) -> None:
     near = THROUGH > 0.75
-    assert abs(decode(after[near]).mean() / decode(TRUTH[near]).mean() - 1) < 0.35
+    assert abs(decode(after[near]).mean() / decode(TRUTH[near]).mean() - 1) < 0.1
 
 
 @pytest.mark.parametrize("clear", [TRUTH, rigging()], ids=["harbour", "rigging"])
@@ -99,7 +99,7 @@ def test_the_noise_is_known_by_place() -> None:
     raised = [np.std(luma(one - two)[m]) / np.std(luma(a - b)[m]) for m in (far, near)]
     told = [float(np.median(place[0][m])) for m in (far, near)]
     assert raised[0] > 1.3 * raised[1]
-    assert told[0] > 1.3 * told[1]
+    np.testing.assert_allclose(told, raised, rtol=0.2)  # the noise is alike at every brightness
 
 
 def test_noise_after_haze_takes_it_out_far_and_near() -> None:
