@@ -115,8 +115,12 @@ def take_sources(app: QApplication, window: Window) -> None:
             window.bench.compare.set_view(Arrangement.DIVIDER)
             window.bench.canvas.go_to(375, 560, 3.0)
         else:
-            window.bench.editing.add_step("tone")
-            window.bench.editing.set_values({"push": 1.0}, False)
+            window.bench.editing.add_step("fireflies")
+            wait(app, window)
+            window.bench.editing.choose(1)  # Noise
+            window.bench.compare.set_view(Arrangement.DIVIDER)
+            for _ in range(3):
+                window.bench.looking.step_look(1)
         wait(app, window)
         keep(window, name)
         window.bench.compare.set_view(Arrangement.SINGLE)
