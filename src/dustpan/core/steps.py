@@ -7,6 +7,7 @@ from dustpan.core.defects.fireflies import FIREFLIES
 from dustpan.core.defects.fringes import COLOUR_FRINGES
 from dustpan.core.defects.haze import HAZE
 from dustpan.core.defects.hot_pixels import HOT_PIXELS
+from dustpan.core.defects.specks import SPECKS
 from dustpan.core.defects.stripes import STRIPES_STEP
 from dustpan.core.develop.step import DEVELOP
 from dustpan.core.errors import WrongUse
@@ -24,7 +25,7 @@ from dustpan.core.stars import STAR_FINDER
 from dustpan.core.step import StepKind
 
 STEPS: tuple[StepKind, ...] = (
-    *(HOT_PIXELS, FIREFLIES, STRIPES_STEP, DEVELOP, COMPRESSION_MARKS, COLOUR_FRINGES, HAZE),
+    *(HOT_PIXELS, FIREFLIES, STRIPES_STEP, DEVELOP, COMPRESSION_MARKS, COLOUR_FRINGES, SPECKS, HAZE),
     *(NOISE, NEUTRAL_BLACKS, DEBLUR, EDGE_SHARPEN, FINE_DETAIL, LOCAL_CONTRAST, SOFTEN),
     *(TONE, GRAIN),
 )

@@ -215,6 +215,10 @@ class NoisePrint:
         in all channels did not come from a demosaic or from subsampled colour: fine texture and old scans look like
         that, so more of it is asked for. Weak noise that is correlated has to be more even, for the same reason.
         """
+        return float(self.trust_at(1.0))
+
+    def trust_at(self, times: NDArray[np.floating] | float) -> NDArray[np.floating] | float:
+        """The trust where the noise was made so many times stronger since; never less than it deserves by itself."""
         if self.on_sensor:
             return 1.0
         if self.in_proportion:
@@ -223,11 +227,12 @@ class NoisePrint:
             white = (self.evenness - WHITE_FROM) / (WHITE_FULL - WHITE_FROM)
             return float(min(np.clip(seen, 0, 1), np.clip(white, 0, 1)))
         low, high = (MONO_CLEAN, MONO_NOISY) if self.alike else (CLEAN_SIGMA, NOISY_SIGMA)
-        by_sigma = 1.0 if self.any_strength else (self.strength - low) / (high - low)
+        stronger = self.strength * np.maximum(times, 1)
+        by_sigma = 1.0 if self.any_strength else (stronger - low) / (high - low)
         weak = 0.0 if self.white else np.clip((MONO_NOISY - self.strength) / (MONO_NOISY - MONO_CLEAN), 0, 1)
         even = EVEN_FROM + weak * (EVENER_FROM - EVEN_FROM)
         by_evenness = (self.evenness - even) / (EVEN_FULL - even)
-        return float(min(np.clip(by_sigma, 0, 1), np.clip(by_evenness, 0, 1)))
+        return np.minimum(np.clip(by_sigma, 0, 1), np.clip(by_evenness, 0, 1))
 
     @property
     def clean(self) -> bool:

@@ -65,6 +65,7 @@ class NoiseModel:
 
 
 NOWHERE = Region(0, 0, 0, 0)
+MOST_RAISED = 40.0  # times, that steps make noise stronger
 NOTHING_LEFT, HARDLY_LEFT = 0.05, 0.15  # of the noise: what is taken for none at all, and from which on all is done
 
 
@@ -103,6 +104,19 @@ class Work:
         flips = self.noise.flips if turned else (False, False)
         found = fetch(flipped(self.factor, flips), self.around.flipped(self.size, flips), area, self.size)
         return np.ascontiguousarray(np.maximum(found, NOTHING_LEFT / 2), np.float32)
+
+    @property
+    def idle(self) -> bool:
+        """Whether there is no noise to take out, also where steps have made it stronger."""
+        return self.noise.trust_at(1.0 if self.factor is None else MOST_RAISED) == 0
+
+    def trust_on(self, area: Region) -> NDArray[np.float32]:
+        """(1 or h, 1 or w, 1) how much of a correction is believed, by what steps made of the noise on an area."""
+        factor = self.factor_on(area, turned=False)
+        times = np.ones((1, 1), np.float32) if factor is None else factor[0]
+        if factor is not None and self.noise.places is not None:
+            times = times / self.noise.places.of(area)[0]  # that was there from the beginning
+        return np.array(np.broadcast_to(self.noise.trust_at(times), times.shape), np.float32)[..., None]
 
     @property
     def model(self) -> NoiseModel:
@@ -150,7 +164,7 @@ def clean_region(
     -------
     (want.height, want.width, C) encoded values; the pixels themselves where the print sees no noise.
     """
-    if work.noise.trust == 0:
+    if work.idle:
         return pixels[want.slices(have)].copy()
     pixels = work.divided(pixels, have)
     planes = work.noise.stabiliser.stabilise(pixels)
@@ -321,13 +335,13 @@ def _slid(
 
 def restored(pixels: NDArray, have: Region, calm: NDArray, want: Region, work: Work) -> NDArray[np.float32]:
     """Encoded values (h, w, C) of cleaned planes that cover ``want``, as far as the print deserves trust."""
-    source, trust = pixels[want.slices(have)], work.noise.trust
+    source, trust = pixels[want.slices(have)], work.trust_on(want)
     cleaned = work.noise.stabiliser.restore(calm)
     if work.factor is not None:
         cleaned = _by_place(source, cleaned, calm, work.factor_on(want, turned=False), work.noise)
     top = work.noise.stabiliser.top
-    if trust < 1:
-        cleaned = source + np.float32(trust) * (cleaned - np.clip(source, 0, top))
+    if trust.min() < 1:
+        cleaned = source + trust * (cleaned - np.clip(source, 0, top))
     elif not (source.min() >= 0 and source.max() <= top):
         cleaned += source - np.clip(source, 0, top)  # what lies beyond black or white is not touched
     return cleaned
@@ -421,7 +435,7 @@ def calmed(
     ``have`` is ``want`` grown by `blotches.reach`, within the picture; a mono picture has no colour and stays.
     """
     inside = cleaned[want.slices(have)]
-    if work.noise.channels == 1 or work.noise.trust == 0:
+    if work.noise.channels == 1 or work.idle:
         return inside.copy()
     tables, size, flips = work.noise.stabiliser, work.size, work.noise.flips
     planes = tables.expect(cleaned)
@@ -433,7 +447,7 @@ def calmed(
     calm = flipped(blotches.without_blotches(seen, blotch_size, work.check)[:, ys, xs], flips)
     before = planes[(slice(None), *want.slices(have))]
     change = [tables.restore(p) for p in (calm, before)]
-    return inside + np.float32(work.noise.trust) * (change[0] - change[1])
+    return inside + work.trust_on(want) * (change[0] - change[1])
 
 
 def removed_structure(

@@ -130,7 +130,7 @@ def _kept(planes: NDArray[np.float32]) -> NDArray[np.float32]:
 def _guide(context: Context) -> NDArray[np.float32]:
     plan = PLANS[context.params.quality]
     work = _work(context, plan.guide_reach)
-    if work.noise.trust == 0:
+    if work.idle:
         return np.zeros((context.region.height, context.region.width, 0), np.float32)  # nothing will be guided
     planes, have = _input(context, plan.guide_reach, work)
     return _kept(guided(planes, have, context.region, work, plan))
@@ -140,7 +140,7 @@ def _refine(context: Context) -> NDArray[np.float32]:
     rounds = PLANS[context.params.quality].rounds[:-1]
     reach = reach_of(rounds)
     work = _work(context, reach)
-    if work.noise.trust == 0:
+    if work.idle:
         return context.get("guide")[0]
     planes, have = _input(context, reach, work)
     guide, guide_have = _planes(context, "guide", reach)
@@ -152,7 +152,7 @@ def _analyse(context: Context) -> NDArray[np.float32]:
     rounds = plan.rounds
     reach = reach_of(rounds[-1:]) + REACH_OF_FINISH
     work = _work(context, reach)
-    if work.noise.trust == 0:
+    if work.idle:
         return context.get(INPUT)[0]
     pixels, have = context.get(INPUT, reach)
     pixels = work.divided(pixels, have)

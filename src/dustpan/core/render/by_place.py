@@ -136,7 +136,9 @@ def _end_of_run(layers: Layers, first: int) -> int:
 def _after_shares(factor: Factor, read: Read, layers: Layers, region: Region, known: Known, residue: bool) -> Factor:
     noise = known.print
     sigma = np.array([c.sigma_at(u) for c, u in zip(noise.noise, noise.usual, strict=True)])
-    taken = together(shares_of(read, layers, region)) * np.float32(noise.trust)  # all that was done
+    own = known.places.of(region)[0] if known.places is not None else 1
+    believed = np.asarray(noise.trust_at(factor[0] / own), np.float32)
+    taken = together(shares_of(read, layers, region)) * believed  # all that was done
     if not residue:  # for what works on opponent planes, of which the first is not the luma
         first = opponent_matrix(noise.channels)[0]
         return np.asarray(factor * left_by(taken, sigma, noise.correlation, first), np.float32)

@@ -8,6 +8,7 @@ from dustpan.ui.instruments.develop import DevelopInstrument
 from dustpan.ui.instruments.edge import EdgeInstrument
 from dustpan.ui.instruments.hits import HitsInstrument
 from dustpan.ui.instruments.noise import NoiseInstrument
+from dustpan.ui.instruments.sizes import SizesInstrument
 from dustpan.ui.instruments.spectrum import SpectrumInstrument, StepsInstrument
 from dustpan.ui.instruments.tone import ToneInstrument
 from dustpan.ui.instruments.tones_range import PartInstrument, TonesInstrument
@@ -17,6 +18,6 @@ from dustpan.ui.instruments.wheel import WheelInstrument
 INSTRUMENTS: dict[str, Callable[[], Chart]] = {
     "hits": HitsInstrument, "spectrum": SpectrumInstrument, "develop": DevelopInstrument, "noise": NoiseInstrument,
     "blur": BlurInstrument, "edge": EdgeInstrument, "tone": ToneInstrument, "steps": StepsInstrument,
-    "wheel": WheelInstrument, "transmission": TransmissionInstrument,
+    "wheel": WheelInstrument, "transmission": TransmissionInstrument, "sizes": SizesInstrument,
 }  # fmt: skip
 PART_INSTRUMENTS: dict[str, Callable[[], PartInstrument]] = {"tones": TonesInstrument}
