@@ -49,7 +49,7 @@ def test_measure(run: Run, file: Path) -> None:
 def test_steps(run: Run) -> None:
     found = json.loads(run("steps", "--json")[1])["steps"]
     assert [s["id"] for s in found] == [
-        *("hot-pixels", "fireflies", "stripes", "develop", "compression-marks", "colour-fringes", "haze"),
+        *("hot-pixels", "fireflies", "stripes", "develop", "compression-marks", "colour-fringes", "specks", "haze"),
         *(
             "noise",
             "neutral-blacks",
@@ -62,7 +62,7 @@ def test_steps(run: Run) -> None:
             "grain",
         ),
     ]
-    assert "halo_light" in found[10]["params"]["properties"]
+    assert "halo_light" in found[11]["params"]["properties"]
     assert "give_back = 0 %" in run("steps")[1]
 
 

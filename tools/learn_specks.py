@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from tests.marked import Sizes, baited, marked
 
-from dustpan.core.defects.speck_shapes import find_in, with_alike
+from dustpan.core.defects.speck_shapes import find_in
 from dustpan.core.defects.specks import LEARNT
 from dustpan.core.files import open_picture
 from dustpan.core.forest import Forest
@@ -81,7 +81,7 @@ def spoilt(part: NDArray, rng: np.random.Generator) -> tuple[NDArray[np.float32]
 
 def rows_of(pixels: NDArray[np.float32], labels: NDArray[np.int32]) -> Rows:
     """All candidates of a picture whose marks are known."""
-    found = with_alike(find_in(pixels))
+    found = find_in(pixels)
     near = cv2.dilate((labels > 0).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     on = np.concatenate([[0], np.cumsum(near[tuple(found.pixels.T)])])
     area = np.diff(found.first)

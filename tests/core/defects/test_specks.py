@@ -15,7 +15,7 @@ from tools.learn_specks import rows_from, rows_of, weights
 
 from dustpan.core.curve import Scale
 from dustpan.core.defects.bridged import bridged
-from dustpan.core.defects.speck_shapes import CONTRAST, FEATURES, THICK, find_in, with_alike
+from dustpan.core.defects.speck_shapes import CONTRAST, FEATURES, THICK, find_in
 from dustpan.core.defects.specks import SPECKS_FOUND, Specks, SpecksParams
 from dustpan.core.fact import Asked, FactKind
 from dustpan.core.files import save_picture
@@ -231,7 +231,7 @@ def test_a_mark_is_a_candidate_and_told_by_its_figures() -> None:
     pixels = np.full((120, 120, 3), 0.6, np.float32)
     v, u = np.mgrid[:120, :120]
     pixels[np.hypot(v - 60, u - 50) <= 3] = 0.3
-    shapes = with_alike(find_in(pixels))
+    shapes = find_in(pixels)
     near = np.hypot(*(shapes.middle - (60, 50)).T) < 1
     assert near.any()
     told = dict(zip(FEATURES, max(shapes.told[near].tolist(), key=lambda row: row[THICK]), strict=True))
@@ -240,7 +240,7 @@ def test_a_mark_is_a_candidate_and_told_by_its_figures() -> None:
     assert told["slim"] < 2.5
     assert told["alike"] == 0
     assert told["colour"] < 0.1
-    light = with_alike(find_in(1 - pixels))
+    light = find_in(1 - pixels)
     assert (light.told[:, FEATURES.index("sign")] == -1).any()
 
 

@@ -21,7 +21,7 @@ import numpy as np
 from numba import types
 from numpy.typing import NDArray
 
-from dustpan.core.kernels import EXACT, PLANE, PLANES, b1, f8, i4, i8, kernel, part, seen
+from dustpan.core.kernels import EXACT, FAST, PLANE, PLANES, b1, i4, i8, kernel, part, seen
 from dustpan.core.smooth import gaussian
 
 Plane = NDArray[np.float32]
@@ -70,6 +70,10 @@ class Shapes:
 
     def __len__(self) -> int:
         return len(self.middle)
+
+    def of(self, number: int) -> NDArray[np.int32]:
+        """(n, 2) the pixels of one of them."""
+        return self.pixels[self.first[number] : self.first[number + 1]]
 
     def only(self, kept: NDArray[np.bool_]) -> Shapes:
         """Some of them."""
@@ -123,33 +127,42 @@ def _directions() -> NDArray[np.int64]:
 DIRECTIONS = _directions()
 
 
-@kernel(seen(PLANE), seen(i8[:, :, ::1]), f8, PLANE, options=EXACT)
-def _lines(height, directions, least, out):
+def lines_of(height: Plane) -> Plane:
     """The most that all three thirds of some line through a pixel have in the mean."""
-    h, w = height.shape
-    third = directions.shape[1] // 3
-    for y in range(h):
-        for x in range(w):
-            if height[y, x] <= least:
-                continue
-            best = 0.0
-            for a in range(directions.shape[0]):
-                weakest = 1e9
-                for k in range(3):
-                    total = 0.0
-                    for j in range(k * third, (k + 1) * third):
-                        v = min(max(y + directions[a, j, 0], 0), h - 1)
-                        u = min(max(x + directions[a, j, 1], 0), w - 1)
-                        total += height[v, u]
-                    weakest = min(weakest, total / third)
-                    if weakest <= best:
-                        break
-                best = max(best, weakest)
-            out[y, x] = best
+    far = LONG_SPAN // 2 + 1
+    wide = cv2.copyMakeBorder(height, far, far, far, far, cv2.BORDER_REPLICATE)
+    out = np.zeros(height.shape, np.float32)
+    _lines(wide, DIRECTIONS + far, out)
+    return out
+
+
+@kernel(seen(PLANE), seen(i8[:, :, ::1]), PLANE, options=FAST)
+def _lines(height, places, out):
+    h, w = out.shape
+    third = places.shape[1] // 3
+    share = np.float32(1) / np.float32(third)
+    total, weakest = np.zeros(w, np.float32), np.zeros(w, np.float32)
+    for y in range(h):  # whole rows at a time, which compilers turn into wide instructions
+        for a in range(places.shape[0]):
+            for k in range(3):
+                total[:] = 0
+                for j in range(k * third, (k + 1) * third):
+                    first = places[a, j, 1]
+                    row = height[y + places[a, j, 0], first : first + w]
+                    for x in range(w):
+                        total[x] += row[x]
+                if k == 0:
+                    weakest[:] = total
+                else:
+                    for x in range(w):
+                        weakest[x] = min(weakest[x], total[x])
+            best = out[y]
+            for x in range(w):
+                best[x] = max(best[x], weakest[x] * share)
 
 
 def find_in(pixels: NDArray[np.float32], beyond: Beyond = (0, 0, 0, 0)) -> Shapes:
-    """The candidates of encoded pixels (h, w, C) of a part of a picture, but for what is alike.
+    """The candidates of encoded pixels (h, w, C) of a part of a picture.
 
     ``beyond`` : px of the picture above, to the left, below and to the right of it.
     """
@@ -162,8 +175,8 @@ def find_in(pixels: NDArray[np.float32], beyond: Beyond = (0, 0, 0, 0)) -> Shape
     colours = np.ascontiguousarray(pixels, np.float32)
     found = []
     for dark in (True, False):
-        lines, thin = np.zeros_like(soft), hat(soft, LINE_HAT, dark)
-        _lines(np.minimum(thin, np.float32(MOST_OF_LINE)), DIRECTIONS, FAINTEST_LINE * 0.4, lines)
+        thin = hat(soft, LINE_HAT, dark)
+        lines = lines_of(np.minimum(thin, np.float32(MOST_OF_LINE)))
         hats = {width: hat(soft, width, dark) for width in WIDTHS}
         for width in (*WIDTHS, 0):
             height = hats[width] if width else lines
@@ -171,7 +184,7 @@ def find_in(pixels: NDArray[np.float32], beyond: Beyond = (0, 0, 0, 0)) -> Shape
             own = hats.get(width, thin)
             told_from = _Planes(plane, height, own, lines, off, slope, fine, colours)
             found.append(_shapes(told_from, *least, width, dark, beyond))
-    return joined(found)
+    return _with_alike(joined(found))
 
 
 @dataclass(frozen=True)
@@ -239,7 +252,7 @@ def _distances(inside, rows, columns, left_out, far, deep):
                     v, u = (j, i + s) if k == 0 else (j + s, i + k - 2)
                     if v < 0 or u < 0 or v >= rows or u >= columns:
                         continue
-                    step = 1.0 if v == j or u == i else 1.4
+                    step = np.float32(1.0 if v == j or u == i else 1.4)
                     far[j, i] = min(far[j, i], far[v, u] + step)
                     deep[j, i] = min(deep[j, i], deep[v, u] + step)
 
@@ -253,7 +266,7 @@ def _quantile(values, count, share):
 def _sector(dy, dx, slim, long, cosine, sine):
     """Which of eight parts of the surroundings a place lies in: around a spot, or along both sides of a line."""
     if not slim:
-        return int((math.atan2(dy, dx) / math.pi + 1) * 4) % 8
+        return (4 if dy < 0 else 0) + (2 if dx < 0 else 0) + (1 if abs(dy) > abs(dx) else 0)
     along, across = dx * cosine + dy * sine, -dx * sine + dy * cosine
     return 2 * min(max(int((along / (0.5 * long) + 1.2) / 2.4 * 4), 0), 3) + (1 if across > 0 else 0)
 
@@ -347,6 +360,7 @@ def _describe(
             spread += (heights[k] - mean) ** 2 / area
         # what is around it
         angle = 0.5 * math.atan2(2 * vxy, vxx - vyy)  # of its long side, from x
+        cosine, sine = math.cos(angle), math.sin(angle)
         ring_end = RING[2] if slim else RING[1]
         sums[:], numbers[:], near[:], beyond[:], near_numbers[:] = 0.0, 0.0, 0.0, 0.0, 0.0
         own_colour[:], ring_colour[:] = 0.0, 0.0
@@ -363,7 +377,7 @@ def _describe(
                         own_colour[c] += colours[y, x, c] / area
                 if d <= 1.5 or d >= ring_end:
                     continue
-                k = _sector(y - my, x - mx, slim, long, math.cos(angle), math.sin(angle))
+                k = _sector(y - my, x - mx, slim, long, cosine, sine)
                 if d < 4:
                     near[k] += own[y, x]
                     beyond[k] += plane[y, x]
@@ -422,7 +436,7 @@ def _describe(
         counts[n] = area
 
 
-def with_alike(found: Shapes) -> Shapes:
+def _with_alike(found: Shapes) -> Shapes:
     """The same with how many of each one's kind there are near it."""
     order = np.lexsort((found.middle[:, 1], found.middle[:, 0], found.told[:, WIDTH], found.told[:, SIGN]))
     told = np.ascontiguousarray(found.told[order])

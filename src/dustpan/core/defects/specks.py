@@ -27,6 +27,7 @@ from dustpan.core.defects.speck_shapes import (
     CONTRAST,
     FEATURES,
     LEAST_NOISE,
+    LONGEST,
     NOISE_OF_FINE,
     SOFT,
     THICK,
@@ -34,7 +35,6 @@ from dustpan.core.defects.speck_shapes import (
     find_in,
     hat,
     joined,
-    with_alike,
 )
 from dustpan.core.fact import Asked, FactKind, Scope
 from dustpan.core.forest import Forest
@@ -50,7 +50,7 @@ from dustpan.core.step import StepKind
 LEARNT = Path(__file__).with_name("specks.npz")
 TILE, ABREAST = (1000, 3000), 2  # px; tiles at a time
 LEAST = 0.02  # how likely candidates are that are kept, for a person to point at
-SHARED = 0.3  # of its pixels, that a candidate has in common with a likelier one that it is a part of
+SHARED = 0.3  # of the smaller one's pixels, that a candidate has in common with a likelier one that it belongs to
 ADDED = 3  # px around a place that was added where there is no candidate
 NOISE_IN = 6.0  # px, sigma
 SMALLEST = 24  # px of a picture
@@ -83,7 +83,7 @@ class Specks:
     Attributes
     ----------
     shapes : candidates. likely : (n,) 0 to 1, that each lies on the picture. leader : (n,) the likelier one that each
-        is a part of, or itself. at : (n, 2) a pixel of each, near its middle.
+        belongs to, or itself. at : (n, 2) a pixel of each, near its middle.
     """
 
     shapes: Shapes
@@ -119,16 +119,23 @@ class Specks:
         owners = np.unique(self.owner[near]) if near.any() else np.zeros(0, np.int64)
         if len(owners):
             best = owners[np.argmax(self.likely[owners])]
-            return self.shapes.pixels[self.shapes.first[best] : self.shapes.first[best + 1]]
+            return self.shapes.of(int(best))
         v, u = np.mgrid[-ADDED : ADDED + 1, -ADDED : ADDED + 1]
         disc = np.hypot(v, u) <= ADDED
         return np.stack([v[disc] + y, u[disc] + x], 1).astype(np.int32)
+
+    def _near(self, region: Region) -> NDArray[np.bool_]:
+        """Which may reach into a region."""
+        far = region.grown(LONGEST)
+        y, x = self.shapes.middle.T
+        return (y >= far.y0) & (y < far.y1) & (x >= far.x0) & (x < far.x1)
 
     def marks(self, p: SpecksParams, within: Region) -> NDArray[np.bool_]:
         """(h, w) the pixels of a region that are to be filled, their soft feet with them."""
         wide = within.grown(1)
         out = np.zeros((wide.height, wide.width), np.uint8)
-        wanted = [self.shapes.pixels[self.chosen(p)[self.owner]]] if len(self.shapes) else []
+        chosen = np.flatnonzero(self.chosen(p) & self._near(wide)).tolist()
+        wanted = [self.shapes.of(n) for n in chosen]
         wanted += [self.meant(place) for place in p.added]
         for some in wanted:
             places = some - (wide.y0, wide.x0)
@@ -146,26 +153,30 @@ def find(asked: Asked) -> Specks:
     """What may lie on a picture."""
     h, w = asked.size
 
-    def in_tile(tile: Region) -> Shapes:
+    def in_tile(tile: Region) -> tuple[Shapes, NDArray[np.float32]]:
         asked.check()
         have = tile.grown(AROUND).within(asked.size)
         beyond = have.y0, have.x0, h - have.y1, w - have.x1
         found = find_in(np.asarray(asked.read(have), np.float32), beyond).moved(have.y0, have.x0)
         y, x = np.floor(found.middle).T
-        return found.only((y >= tile.y0) & (y < tile.y1) & (x >= tile.x0) & (x < tile.x1))
+        return judged(found.only((y >= tile.y0) & (y < tile.y1) & (x >= tile.x0) & (x < tile.x1)))
 
     corners = [(y, x) for y in range(0, h, TILE[0]) for x in range(0, w, TILE[1])]
     tiles = [Region(y, x, min(y + TILE[0], h), min(x + TILE[1], w)) for y, x in corners]
     with ThreadPoolExecutor(ABREAST, thread_name_prefix="specks") as pool:
-        parts = list(pool.map(in_tile, tiles))
-    return judged(with_alike(joined(parts)), w)
+        shapes, likely = zip(*pool.map(in_tile, tiles), strict=True)
+    return grouped(joined(list(shapes)), np.concatenate(likely), w)
 
 
-def judged(found: Shapes, width: int) -> Specks:
-    """How likely candidates of a picture of this width are, the likely ones alone."""
+def judged(found: Shapes) -> tuple[Shapes, NDArray[np.float32]]:
+    """The candidates that may be marks, and how likely they are."""
     likely = _learnt().likely(found.told)
     kept = likely >= LEAST
-    shapes, likely = found.only(kept), likely[kept]
+    return found.only(kept), likely[kept]
+
+
+def grouped(shapes: Shapes, likely: NDArray[np.float32], width: int) -> Specks:
+    """Candidates of a picture of this width, with which of them belong together."""
     sizes = np.diff(shapes.first)
     owner = np.repeat(np.arange(len(shapes)), sizes)
     index = shapes.pixels[:, 0].astype(np.int64) * width + shapes.pixels[:, 1]
@@ -179,7 +190,7 @@ def judged(found: Shapes, width: int) -> Specks:
     other = top != owner
     pairs, shared = np.unique(np.stack([owner[other], top[other]], 1), axis=0, return_counts=True)
     for (mine, theirs), n in sorted(zip(map(tuple, pairs.tolist()), shared.tolist(), strict=True), key=lambda v: v[1]):
-        if n >= SHARED * sizes[mine]:
+        if n >= SHARED * min(sizes[mine], sizes[theirs]):
             leader[mine] = theirs
     for _ in range(8):  # parts of parts
         leader = leader[leader]
