@@ -14,14 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage as ndi
 from skimage.color import rgb2lab
-from tests.marked import baited, marked
-from tests.outdoors import in_mist, through_lens
 
 from benchmarks.common import FOUR, OTHERS, arguments, photograph, psnr, publish, table
 from dustpan.core.colour import decode, luma
 from dustpan.core.picture import from_array
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step
+from dustpan.demo.marks import baited, marked
+from dustpan.demo.outdoors import in_mist, through_lens
 
 NAMES = (*FOUR, *(n for n in OTHERS if n != "camera"))
 LONG_SIDE = 700  # px

@@ -109,7 +109,7 @@ def command_line(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture)
 @pytest.fixture
 def small_demo(monkeypatch: pytest.MonkeyPatch) -> None:
     """The demo scenes at a small size, so that making them takes a moment only."""
-    from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, shell_drawer, star_field
+    from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, museum, shell_drawer, star_field
 
     for scene, size in (
         (keepers_desk, {"height": 200, "width": 300, "samples": 1}),
@@ -121,6 +121,7 @@ def small_demo(monkeypatch: pytest.MonkeyPatch) -> None:
     ):
         made = scene.render(**size)
         monkeypatch.setattr(scene, "render", lambda made=made, **as_asked: made)
+    monkeypatch.setattr(museum, "OUTDOORS", {"height": 200, "width": 300})
 
 
 @pytest.fixture

@@ -18,14 +18,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
-from tests.marked import Sizes, baited, marked
 
 from dustpan.core.defects.speck_shapes import find_in
 from dustpan.core.defects.specks import LEARNT
 from dustpan.core.files import open_picture
 from dustpan.core.forest import Forest
+from dustpan.demo.marks import Sizes, baited, marked, starry
 
-PARTS, WORKERS = 12, 2  # of each photograph
+PARTS, WORKERS = 14, 2  # of each photograph
 SIDE, LONG_SIDES = 490, (450, 500, 600, 800, 1100, 1600)  # px
 MARKS, SIGMAS = (0, 8, 20, 36, 50), (0, 0.7, 1.5, 1.5, 3, 5)
 INSIDE = 0.6  # of a candidate's pixels, that lie on a mark or beside it, of one that is one
@@ -58,7 +58,8 @@ def part_of(photograph: NDArray, rng: np.random.Generator) -> NDArray[np.float32
 
 def spoilt(part: NDArray, rng: np.random.Generator) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
     """A part with noise and marks, and which mark covers each pixel."""
-    clean = baited(part, rng) if rng.random() < 0.3 else part
+    other = rng.random()
+    clean = baited(part, rng) if other < 0.45 else starry(part, rng) if other < 0.52 else part
     noise = rng.normal(0, 1, clean.shape)
     if rng.random() < 0.3:
         noise = ndimage.gaussian_filter(noise, (0.6, 0.6, 0))
@@ -74,7 +75,7 @@ def spoilt(part: NDArray, rng: np.random.Generator) -> tuple[NDArray[np.float32]
     out, labels = marked(clean, rng, int(rng.choice(MARKS)), sizes, 0.15 * (rng.random() < 0.4))
     if rng.random() < 0.25:
         steps = np.rint(255 * out[..., ::-1]).astype(np.uint8)
-        packed = cv2.imencode(".jpg", steps, [cv2.IMWRITE_JPEG_QUALITY, int(rng.choice([80, 90, 95]))])[1]
+        packed = cv2.imencode(".jpg", steps, [cv2.IMWRITE_JPEG_QUALITY, int(rng.choice([25, 50, 80, 90, 95]))])[1]
         out = cv2.imdecode(packed, cv2.IMREAD_COLOR)[..., ::-1].astype(np.float32) / 255
     return np.ascontiguousarray(out), labels
 

@@ -6,12 +6,16 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PyQt6.QtCore import QPoint, Qt
 
 from dustpan.core.files import save_picture
+from dustpan.core.judge.probes import Role
 from dustpan.core.picture import from_array
+from dustpan.demo.marks import marked
+from dustpan.demo.outdoors import harbour, in_mist, rigging, through_lens
+from dustpan.ui.instruments.sizes import SizesInstrument
 from dustpan.ui.instruments.transmission import TransmissionInstrument
 from dustpan.ui.instruments.wheel import WheelInstrument
-from tests.outdoors import harbour, in_mist, rigging, through_lens
 from tests.ui.conftest import Bench
 from tests.ui.test_sources import picture_point
 
@@ -58,3 +62,81 @@ def test_the_transmission_is_seen_and_its_handle_sets_the_strength(bench: Bench,
     assert abs(float(chart.share.sum()) - 1) < 1e-6
     assert chart.values_for("strength", chart.to_y(0.4))["strength"] == pytest.approx(60)
     assert "%" in chart.hover_words(0.5)
+
+
+@pytest.fixture
+def dusty(tmp_path: Path) -> Path:
+    """An old print with dust, hairs and scratches."""
+    y, x = np.mgrid[:300, :400].astype(np.float32)
+    grey = (0.6 + 0.15 * np.sin(x / 110) * np.cos(y / 90))[..., None] * np.array([1, 0.95, 0.88])
+    rng = np.random.default_rng(2)
+    return saved(tmp_path, marked(np.clip(grey + rng.normal(0, 2 / 255, grey.shape), 0, 1), rng, 18)[0])
+
+
+@pytest.mark.slow
+def test_a_speck_is_put_back_by_a_click_and_another_taken(bench: Bench, dusty: Path) -> None:
+    bench.open(dusty)
+    w = bench.window
+    w.bench.editing.add_step("specks")
+    bench.wait()
+    at = w.state.chosen
+    hits = w.state.hits[at]
+    assert 12 <= len(hits) <= 40
+    assert any(p.role is Role.FOUND for p in w.document.probes)
+    y, x = (int(v) for v in hits.at[-1])
+    assert not np.array_equal(pixel(bench, y, x, True), pixel(bench, y, x, False))
+    bench.click(w.bench.canvas, picture_point(bench, y, x))
+    bench.wait()
+    assert w.document.sweep.steps[at].params.spared == ((y, x),)
+    assert len(w.state.hits[at]) == len(hits) - 1
+    assert np.array_equal(pixel(bench, y, x, True), pixel(bench, y, x, False))
+    bench.click(w.bench.canvas, picture_point(bench, y, x))
+    bench.wait()
+    assert len(w.state.hits[at]) == len(hits)
+    ctrl = Qt.KeyboardModifier.ControlModifier
+    bench.bot.mouseClick(w.bench.canvas, Qt.MouseButton.LeftButton, ctrl, picture_point(bench, 150, 12))
+    bench.wait()
+    assert len(w.state.hits[at]) == len(hits) + 1
+
+
+def pixel(bench: Bench, y: int, x: int, before: bool) -> np.ndarray:
+    d = bench.window.document
+    side = d.before if before else d.after
+    return side.levels[0][y, x]
+
+
+@pytest.mark.slow
+def test_both_limits_of_specks_are_dragged_on_their_chart(bench: Bench, dusty: Path) -> None:
+    bench.open(dusty)
+    w = bench.window
+    w.bench.editing.add_step("specks")
+    bench.wait()
+    at = w.state.chosen
+    many = len(w.state.hits[at])
+    chart = w.bench.tray.chart_of(w.document.sweep.steps[at])
+    assert isinstance(chart, SizesInstrument)
+    assert len(chart.widths) >= many
+    assert "of" in chart.hover_words(0.5)
+    assert len(chart.as_text().splitlines()) == len(chart.widths) + 1
+    corner = chart.handles()[0].at.toPoint()
+    bench.drag(chart, corner, QPoint(corner.x() - 60, corner.y() - 15))
+    bench.wait()
+    params = w.document.sweep.steps[at].params
+    assert params.width < 12
+    assert params.contrast > 3
+    assert len(w.state.hits[at]) < many
+
+
+@pytest.mark.slow
+def test_everything_of_a_size_is_a_switch(bench: Bench, dusty: Path) -> None:
+    bench.open(dusty)
+    w = bench.window
+    w.bench.editing.add_step("specks")
+    bench.wait()
+    at = w.state.chosen
+    few = (w.document.after.levels[0] != w.document.before.levels[0]).mean()
+    bench.click(w.bench.tray.rows["every"].box)
+    bench.type_value("contrast", "2")
+    bench.wait()
+    assert w.document.sweep.steps[at].params.every
+    assert (w.document.after.levels[0] != w.document.before.levels[0]).mean() > few

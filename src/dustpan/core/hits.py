@@ -30,6 +30,7 @@ class Hits:
     curve : what it was told from, where that is one: places along it, and how far it stands out there.
     peaks : places along the curve that count. map : (h, w) what was found all over the reduced picture, 0 to 1.
     proof : what was found as a whole, in a few words of the language of the person; besides places, where there are.
+    watch : a place (y, x) in px where a probe shows best what becomes of it.
     """
 
     at: NDArray[np.floating]
@@ -43,6 +44,7 @@ class Hits:
     short: str = ""
     peaks: tuple[float, ...] = ()
     map: NDArray | None = None
+    watch: tuple[int, int] | None = None
 
     @property
     def any(self) -> bool:

@@ -13,17 +13,18 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.colour import encode
+from dustpan.core.colour import decode, encode
 from dustpan.core.files import ExportOptions, save_picture
 from dustpan.core.files import exif as ex
 from dustpan.core.files.atomic import write_atomically
 from dustpan.core.finish.levels import applied, automatic
 from dustpan.core.picture import Depth, Metadata, from_array
 from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
-from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, shell_drawer, star_field
+from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, outdoors, shell_drawer, star_field
 from dustpan.demo.camera import develop, expose, exposure_facts, hand_held, mosaic_and_back
 from dustpan.demo.dng import write_dng
 from dustpan.demo.frames import write_exr, write_fits
+from dustpan.demo.marks import marked
 from dustpan.demo.raw_camera import Exposure, counts, seen, shot, with_hot_pixels, with_stripes
 
 FINISHED = ("keepers-desk.tif", "keepers-desk.jpg", "shell-drawer.jpg", "catalogue-card.jpg")
@@ -34,11 +35,15 @@ SOURCES = (
     "star-field.tif",
     "lamp-room.exr",
     "shell-drawer-moved.tif",
+    "rigging.jpg",
+    "harbour-mist.jpg",
+    "old-card.png",
 )
 PICTURES = (*FINISHED, *SOURCES)
 TRUTH, MADE = "truth", "made"  # folders: of clean pictures, and of what tells which scenes are there
-VERSION = "7"  # raise it when a scene changes, so that old demo data is made anew
+VERSION = "8"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
+OUTDOORS = {"height": 800, "width": 1200}  # px
 THUMBNAIL_WANTED = b"\xff\xd8 made on saving"
 
 
@@ -85,6 +90,34 @@ def _catalogue_card(folder: Path) -> list[Path]:
     quiet = 0.25 * expose(light, seed=31) + 0.75 * light  # four times less noise than at night
     jpg = _jpeg(folder, "catalogue-card", develop(quiet), facts, 24)
     return [jpg, _truth(folder, "catalogue-card", light, facts)]
+
+
+def _old_card(folder: Path) -> list[Path]:
+    """The same card as it was copied forty years ago, with what has settled on the print since."""
+    rng = np.random.default_rng(81)
+    print_of_it = encode(np.clip(catalogue_card.render(), 0, 1)) * np.array([0.92, 0.86, 0.76]) + 0.03
+    print_of_it += rng.normal(0, 1.5 / 255, print_of_it.shape)
+    scanned = folder / SOURCES[8]
+    save_picture(replace(from_array(marked(print_of_it, rng, 60)[0]), depth=Depth.EIGHT), scanned)
+    truth = folder / TRUTH / "old-card-truth.tif"
+    save_picture(replace(from_array(np.clip(print_of_it, 0, 1)), depth=Depth.SIXTEEN), truth)
+    return [scanned, truth]
+
+
+def _rigging(folder: Path) -> list[Path]:
+    """Masts before a bright sky, through a lens that moves and blurs red and blue."""
+    facts = exposure_facts("Rigging", datetime(2026, 11, 9, 16, 20, 31), 400, 1 / 250, 2.0, 85)
+    clean = outdoors.rigging(**OUTDOORS)
+    jpg = _jpeg(folder, "rigging", outdoors.through_lens(clean), facts, 97)
+    return [jpg, _truth(folder, "rigging", decode(clean), facts)]
+
+
+def _harbour_mist(folder: Path) -> list[Path]:
+    """The harbour below the lightstation, in sea mist."""
+    facts = exposure_facts("Harbour mist", datetime(2026, 11, 9, 8, 2, 47), 400, 1 / 320, 8.0, 50)
+    clean, depth = outdoors.harbour(**OUTDOORS)
+    jpg = _jpeg(folder, "harbour-mist", outdoors.in_mist(clean, depth)[0], facts, 97)
+    return [jpg, _truth(folder, "harbour-mist", decode(clean), facts)]
 
 
 def _gallery_stair(folder: Path) -> list[Path]:
@@ -135,6 +168,9 @@ SCENES = {
     "Gallery stair": _gallery_stair,
     "Star field": _star_field,
     "Lamp room": _lamp_room,
+    "Old card": _old_card,
+    "Rigging": _rigging,
+    "Harbour mist": _harbour_mist,
 }
 
 

@@ -8,6 +8,10 @@
       <translation>% Helligkeit</translation>
     </message>
     <message>
+      <source>% sure</source>
+      <translation>% sicher</translation>
+    </message>
+    <message>
       <source>&amp;Compare</source>
       <translation>&amp;Vergleichen</translation>
     </message>
@@ -234,6 +238,10 @@
     <message>
       <source>All files (*)</source>
       <translation>Alle Dateien (*)</translation>
+    </message>
+    <message>
+      <source>All of that size</source>
+      <translation>Alles dieser Größe</translation>
     </message>
     <message>
       <source>Also those above 5 of 255: a subject may be striped itself, so look first.</source>
@@ -870,12 +878,20 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Die kleinsten Stärken suchen, die genügen, und sagen warum</translation>
     </message>
     <message>
+      <source>Finds by width and contrast</source>
+      <translation>Funde nach Breite und Kontrast</translation>
+    </message>
+    <message>
       <source>Finds pixels that read too high or too low by their shape, and fills them from their neighbours.</source>
       <translation>Findet Pixel, die zu hoch oder zu tief lesen, an ihrer Form, und füllt sie aus ihren Nachbarn.</translation>
     </message>
     <message>
       <source>Finds single samples of a render that are far too bright, and fills them from around; glints and lamps stay.</source>
       <translation>Findet einzelne, viel zu helle Punkte eines gerechneten Bildes und füllt sie aus ihrer Umgebung; Glanzlichter und Lampen bleiben.</translation>
+    </message>
+    <message>
+      <source>Finds spots, hairs and thin scratches that lie on the picture, and fills them from around.</source>
+      <translation>Findet Flecken, Haare und feine Kratzer, die auf dem Bild liegen, und füllt sie aus der Umgebung.</translation>
     </message>
     <message>
       <source>Fine</source>
@@ -1470,6 +1486,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Größte</translation>
     </message>
     <message>
+      <source>Largest width</source>
+      <translation>Größte Breite</translation>
+    </message>
+    <message>
       <source>Later</source>
       <translation>Später</translation>
     </message>
@@ -1484,6 +1504,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Lays fine luminance grain over the picture, in the measure of its own noise.</source>
       <translation>Legt feines Helligkeitskorn über das Bild, im Maß seines eigenen Rauschens.</translation>
+    </message>
+    <message>
+      <source>Least contrast</source>
+      <translation>Mindestkontrast</translation>
     </message>
     <message>
       <source>Least edge</source>
@@ -2430,8 +2454,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Besondere Ansichten: Helligkeit, Kanäle, Tiefen, Weggenommenes … (I)</translation>
     </message>
     <message>
+      <source>Specks</source>
+      <translation>Flecken</translation>
+    </message>
+    <message>
       <source>Spectrum along the picture, over its floor</source>
       <translation>Spektrum längs des Bildes, über seinem Grund</translation>
+    </message>
+    <message>
+      <source>Spots, hairs and scratches that are wider stay as they are.</source>
+      <translation>Breitere Flecken, Haare und Kratzer bleiben, wie sie sind.</translation>
     </message>
     <message>
       <source>Spread light</source>
@@ -2560,6 +2592,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Takes a colour cast out of the darkest tones, as it was measured, and leaves brighter tones alone.</source>
       <translation>Nimmt einen Farbstich aus den dunkelsten Tönen, wie er gemessen wurde, und lässt hellere Töne in Ruhe.</translation>
+    </message>
+    <message>
+      <source>Takes everything that is as small and stands out as much, be it sure or not: for coarse speckle.</source>
+      <translation>Nimmt alles, was so klein ist und so weit heraussticht, sicher oder nicht: gegen grobe Sprenkel.</translation>
     </message>
     <message>
       <source>Takes out a blur that was measured from the picture, or typed, and holds noise and rims.</source>
@@ -2894,6 +2930,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bis</translation>
     </message>
     <message>
+      <source>Up to {0:.0f} px and from {1:.1f} σ: {2} of {3}</source>
+      <translation>Bis {0:.0f} px und ab {1:.1f} σ: {2} von {3}</translation>
+    </message>
+    <message>
       <source>Upright stripes are taken out where they are proven.</source>
       <translation>Senkrechte Streifen werden entfernt, wo sie bewiesen sind.</translation>
     </message>
@@ -2958,6 +2998,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Was geschieht, wo ein Name schon vergeben ist</translation>
     </message>
     <message>
+      <source>What is less likely to lie on the picture stays.</source>
+      <translation>Was weniger wahrscheinlich auf dem Bild liegt, bleibt.</translation>
+    </message>
+    <message>
       <source>What is neutral: as the camera saw it, or set by temperature and tint.</source>
       <translation>Was neutral ist: wie die Kamera es sah, oder durch Temperatur und Tönung eingestellt.</translation>
     </message>
@@ -2976,6 +3020,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>What or where</source>
       <translation>Was oder wo</translation>
+    </message>
+    <message>
+      <source>What stands out less, measured in the grain around it, stays as it is.</source>
+      <translation>Was weniger heraussticht, gemessen am Korn der Umgebung, bleibt, wie es ist.</translation>
     </message>
     <message>
       <source>What the blur leaves of each frequency</source>
@@ -3206,6 +3254,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>alle Schritte</translation>
     </message>
     <message>
+      <source>all up to {0:.0f} px</source>
+      <translation>alle bis {0:.0f} px</translation>
+    </message>
+    <message>
       <source>another batch is writing into this folder; wait for it, or choose another</source>
       <translation>ein anderer Stapel schreibt in diesen Ordner; warten Sie auf ihn oder wählen Sie einen anderen</translation>
     </message>
@@ -3406,6 +3458,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Kontrast {0:+.0f} %</translation>
     </message>
     <message>
+      <source>contrast, σ</source>
+      <translation>Kontrast, σ</translation>
+    </message>
+    <message>
       <source>copy the mask</source>
       <translation>Maske kopieren</translation>
     </message>
@@ -3484,6 +3540,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>every {0:.1f} px: {1:.1f} × the floor</source>
       <translation>alle {0:.1f} px: {1:.1f} × Grund</translation>
+    </message>
+    <message>
+      <source>everything up to {0:.0f} px</source>
+      <translation>alles bis {0:.0f} px</translation>
     </message>
     <message>
       <source>everywhere</source>
@@ -4670,6 +4730,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>unbekannter Schritt</translation>
     </message>
     <message>
+      <source>up to {0:.0f} px</source>
+      <translation>bis {0:.0f} px</translation>
+    </message>
+    <message>
       <source>use a defect map</source>
       <translation>Defektkarte anwenden</translation>
     </message>
@@ -4696,6 +4760,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>white</source>
       <translation>Weiß</translation>
+    </message>
+    <message>
+      <source>width, px</source>
+      <translation>Breite, px</translation>
     </message>
     <message>
       <source>worst place {0} of {1}</source>
@@ -4900,6 +4968,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} of at least {1:.1f} σ</source>
       <translation>{0} ab {1:.1f} σ</translation>
+    </message>
+    <message>
+      <source>{0} of up to {1:.0f} px</source>
+      <translation>{0} bis {1:.0f} px</translation>
     </message>
     <message>
       <source>{0} of {1}</source>

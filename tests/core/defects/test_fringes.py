@@ -18,7 +18,7 @@ from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.steps import step_kind
 from dustpan.core.sweep import Sweep, make_step
-from tests.outdoors import FLAGS, harbour, rigging, through_lens
+from dustpan.demo.outdoors import FLAGS, harbour, rigging, through_lens
 from tests.scenes import desk
 
 CLEAN = rigging()

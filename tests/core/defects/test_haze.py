@@ -12,7 +12,7 @@ from dustpan.core.region import Region
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.steps import step_kind
 from dustpan.core.sweep import Sweep, make_step
-from tests.outdoors import harbour, in_mist, rigging
+from dustpan.demo.outdoors import harbour, in_mist, rigging
 
 TRUTH, DEPTH = harbour()
 MIST, THROUGH = in_mist(TRUTH, DEPTH)

@@ -26,8 +26,8 @@ from dustpan.core.render.renderer import Renderer
 from dustpan.core.step import StepKind
 from dustpan.core.steps import step_kind
 from dustpan.core.sweep import Sweep, make_step
-from tests.marked import Sizes, baited, marked
-from tests.outdoors import harbour
+from dustpan.demo.marks import Sizes, baited, marked
+from dustpan.demo.outdoors import harbour
 
 KIND: StepKind = step_kind("specks")
 FOUND: FactKind = SPECKS_FOUND

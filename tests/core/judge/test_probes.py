@@ -10,7 +10,7 @@ from dustpan.core.colour import luma
 from dustpan.core.errors import Cancelled
 from dustpan.core.judge.placing import place
 from dustpan.core.judge.probe_figures import Figure, figures
-from dustpan.core.judge.probes import FLAT_ROLES, SIDE, Probe, Role, probe_from_json
+from dustpan.core.judge.probes import FLAT_ROLES, MOST, SIDE, Probe, Role, probe_from_json, with_found
 from dustpan.core.noise.measure import measure
 from dustpan.core.picture import from_array
 from dustpan.core.render.renderer import Renderer
@@ -200,3 +200,15 @@ def test_placing_looks_often_whether_it_is_called_off(noisy: np.ndarray, most: i
 
     with pytest.raises(Cancelled):
         place(noisy, measure(noisy), check)
+
+
+def test_a_probe_on_what_was_found_moves_and_gives_way_to_no_other_place() -> None:
+    five = tuple(Probe(r, 5, 5) for r in (Role.DARK_FLAT, Role.MIDDLE_FLAT, Role.BRIGHT_FLAT, Role.TEXTURE, Role.EDGE))
+    found = with_found(five, 40, 50)
+    assert len(found) == MOST
+    assert [p.role for p in found if p not in five] == [Role.FOUND]
+    assert Role.BRIGHT_FLAT not in [p.role for p in found]
+    again = with_found(found, 7, 8)
+    assert [(p.y, p.x) for p in again if p.role is Role.FOUND] == [(7, 8)]
+    own = tuple(Probe(Role.OWN, n, n) for n in range(MOST))
+    assert with_found(own, 1, 2) == own  # a person's places stay

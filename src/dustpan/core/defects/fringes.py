@@ -387,8 +387,15 @@ def _hits(facts: Mapping[FactKind, Any], p: FringesParams) -> Hits:
     chosen = found.chosen(p)
     hits = in_order(found.at[chosen], 255 * np.hypot(*found.excess[chosen].T), mark("of 255 beyond both sides"))
     counting = found.hues_for(p) if p.colour is not Rims.ANY else ()
-    curve = hue_of(found.excess), 255 * np.hypot(*found.excess.T)
-    return replace(hits, proof=_proof(found, p), curve=curve, peaks=counting)
+    strength = np.hypot(*found.excess.T)
+    strongest = found.at[int(np.argmax(strength))] if len(strength) else None
+    return replace(
+        hits,
+        proof=_proof(found, p),
+        curve=(hue_of(found.excess), 255 * strength),
+        peaks=counting,
+        watch=None if strongest is None else (int(strongest[0]), int(strongest[1])),
+    )
 
 
 def _proof(found: Fringed, p: FringesParams) -> str:

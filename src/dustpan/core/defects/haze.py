@@ -47,6 +47,7 @@ SOFT = 1.0  # px, sigma: what is looked at, and what guides
 DARK, LARGE, REFINED = 90, 24, 24  # parts of the longer side: of a dark patch, of a large one, of the guide's window
 EVEN = 1e-3  # variance that the guide takes for flat
 KEPT = 0.97  # of the veil that is taken for one; a little tells distance
+FAR = 0.3  # transmission of a far place that still shows something
 LEAST, HELD = 0.06, 0.5  # transmission of the farthest; and of a sky that is held back
 HAZY, BRIGHT = 0.99, 0.9  # quantiles: of the dark channel, and of the light there, that the airlight is as bright as
 HAZIEST, AS_HAZY, HIGHER = 0.995, 0.7, 0.1  # quantile; how much roughness and a lower place count against it
@@ -98,7 +99,7 @@ class Hazy:
     ----------
     airlight : (C,) light of the air. share : of the large patches that hold nothing dark.
     slope, offset : on a grid, that turn the guide into transmission. sky : the same for how much a place is sky.
-    seen : (h, w) the transmission of the reduced picture.
+    seen : (h, w) the transmission of the reduced picture. size : (height, width) of the whole picture.
     """
 
     airlight: NDArray[np.float32]
@@ -107,6 +108,14 @@ class Hazy:
     offset: Grid
     sky: tuple[Grid, Grid]
     seen: Plane
+    size: tuple[int, int] = (0, 0)
+
+    @property
+    def far(self) -> tuple[int, int]:
+        """A place that lies behind much of the veil and still shows something, in px."""
+        soft = _box(self.seen, max(self.seen.shape) // LARGE)
+        y, x = np.unravel_index(int(np.argmin(np.abs(soft - FAR))), soft.shape)
+        return tuple(int((v + 0.5) * n / m) for v, n, m in zip((y, x), self.size, soft.shape, strict=True))  # type: ignore[return-value]
 
     @property
     def proven(self) -> bool:
@@ -189,7 +198,7 @@ def look(light: NDArray[np.float32], size: tuple[int, int], by: int) -> Hazy:
     slope, offset = _along(guide, raw, max(8, longer // REFINED), EVEN)
     sky = _along(guide, _sky_of(soft, air, rough), max(4, longer // 40), EVEN)
     grids = [Grid(plane, by, size) for plane in (slope, offset, *sky)]
-    return Hazy(air, share, grids[0], grids[1], (grids[2], grids[3]), np.clip(slope * guide + offset, LEAST, 1))
+    return Hazy(air, share, grids[0], grids[1], (grids[2], grids[3]), np.clip(slope * guide + offset, LEAST, 1), size)
 
 
 def _guide_of(soft: NDArray[np.float32]) -> Plane:
@@ -277,6 +286,7 @@ def _hits(facts: Mapping[FactKind, Any], p: HazeParams) -> Hits:
         calm="" if found.proven else mark("its patches hold something dark: no haze is proven"),
         curve=((edges[1:] + edges[:-1]) / 2, share / max(share.sum(), 1)),
         map=found.seen,
+        watch=found.far if found.proven else None,
     )
 
 

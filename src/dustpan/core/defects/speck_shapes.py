@@ -41,16 +41,16 @@ RING = 2.0, 8.0, 6.0  # px from a candidate, that its surroundings begin and end
 SLIM, LEAST_SLIM = 3.5, 14  # times longer than thick, and px, of long ones
 AT_BORDER = 4  # px
 ALIKE_WITHIN = 60, 3  # px that others are looked for within, and beyond
+COMPANY_WITHIN = 40  # px that any are looked for within
 LEAST_NOISE, NOISE_OF_FINE = 0.5 / 255, 1.75  # encoded; from the mean of what is finer than `SOFT` to sigma
 FEWEST_AROUND = 8  # px of surroundings that tell
 FEATURES = (
     "outstanding", "strength", "uneven_around", "area", "thick", "slim", "solid", "sharp", "least_sharp", "colour",
     "at_border", "uneven", "slope_around", "sign", "width", "line", "tone", "goes_on", "goes_on_too", "contrast",
-    "least_step", "second_step", "sides", "alike", "crowd",
+    "least_step", "second_step", "sides", "alike", "crowd", "company",
 )  # fmt: skip
-STRENGTH, AREA, THICK, SIGN, WIDTH, CONTRAST, ALIKE, CROWD = (
-    FEATURES.index(n) for n in ("strength", "area", "thick", "sign", "width", "contrast", "alike", "crowd")
-)
+NAMED = "strength", "area", "thick", "slim", "sign", "width", "contrast", "alike", "crowd", "company"
+STRENGTH, AREA, THICK, SLIM_BY, SIGN, WIDTH, CONTRAST, ALIKE, CROWD, COMPANY = map(FEATURES.index, NAMED)
 
 
 @dataclass(frozen=True, eq=False)
@@ -437,21 +437,27 @@ def _describe(
 
 
 def _with_alike(found: Shapes) -> Shapes:
-    """The same with how many of each one's kind there are near it."""
-    order = np.lexsort((found.middle[:, 1], found.middle[:, 0], found.told[:, WIDTH], found.told[:, SIGN]))
-    told = np.ascontiguousarray(found.told[order])
-    middle = np.ascontiguousarray(found.middle[order])
-    kinds = (told[:, SIGN] * 100 + told[:, WIDTH]).astype(np.int64)
-    counts = np.zeros((2, len(found)), np.float32)
-    _count_alike(middle, kinds, np.ascontiguousarray(told[:, (STRENGTH, AREA)]), counts)
+    """The same with how many like it there are near each, of its own hat and of any."""
     out = found.told.copy()
-    out[order, ALIKE], out[order, CROWD] = counts
+    own = (out[:, SIGN] * 100 + out[:, WIDTH]).astype(np.int64)
+    out[:, ALIKE], out[:, CROWD] = _near(found, own, ALIKE_WITHIN[0])
+    out[:, COMPANY] = _near(found, out[:, SIGN].astype(np.int64), COMPANY_WITHIN)[1]
     return Shapes(out, found.middle, found.first, found.pixels)
 
 
-@kernel(seen(PLANE), seen(i8[::1]), seen(PLANE), PLANE, options=EXACT)
-def _count_alike(middle, kinds, logs, out):
-    within, beyond = ALIKE_WITHIN
+def _near(found: Shapes, kinds: NDArray[np.int64], within: int) -> NDArray[np.float32]:
+    """(2, n) how many of its kind there are near each: as strong and as large, and at least about as strong."""
+    order = np.lexsort((found.middle[:, 1], found.middle[:, 0], kinds))
+    counts, out = np.zeros((2, len(found)), np.float32), np.zeros((2, len(found)), np.float32)
+    logs = np.ascontiguousarray(found.told[order][:, (STRENGTH, AREA)])
+    _count_alike(np.ascontiguousarray(found.middle[order]), kinds[order], logs, within, counts)
+    out[:, order] = counts
+    return out
+
+
+@kernel(seen(PLANE), seen(i8[::1]), seen(PLANE), i8, PLANE, options=EXACT)
+def _count_alike(middle, kinds, logs, within, out):
+    beyond = ALIKE_WITHIN[1]
     for n in range(len(kinds)):
         for m in range(n + 1, len(kinds)):
             dy = middle[m, 0] - middle[n, 0]

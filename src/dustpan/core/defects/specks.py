@@ -21,6 +21,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from dustpan.core.colour import luma
 from dustpan.core.defects.bridged import REACH, bridged
 from dustpan.core.defects.speck_shapes import (
     AROUND,
@@ -29,6 +30,9 @@ from dustpan.core.defects.speck_shapes import (
     LEAST_NOISE,
     LONGEST,
     NOISE_OF_FINE,
+    SIGN,
+    SLIM,
+    SLIM_BY,
     SOFT,
     THICK,
     Shapes,
@@ -45,6 +49,7 @@ from dustpan.core.picture import Kind
 from dustpan.core.region import Region
 from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
+from dustpan.core.stars import find_stars
 from dustpan.core.step import StepKind
 
 LEARNT = Path(__file__).with_name("specks.npz")
@@ -165,7 +170,18 @@ def find(asked: Asked) -> Specks:
     tiles = [Region(y, x, min(y + TILE[0], h), min(x + TILE[1], w)) for y, x in corners]
     with ThreadPoolExecutor(ABREAST, thread_name_prefix="specks") as pool:
         shapes, likely = zip(*pool.map(in_tile, tiles), strict=True)
-    return grouped(joined(list(shapes)), np.concatenate(likely), w)
+    every, surely = joined(list(shapes)), np.concatenate(likely)
+    if _starry(asked):  # nobody can tell bright spots from stars
+        dark = (every.told[:, SIGN] > 0) | (every.told[:, SLIM_BY] > SLIM)
+        every, surely = every.only(dark), surely[dark]
+    return grouped(every, surely, w)
+
+
+def _starry(asked: Asked) -> bool:
+    light = np.empty(asked.size, np.float32)
+    for strip, _, pixels in asked.strips():
+        light[strip.slices()] = luma(pixels)
+    return find_stars(light, asked.check) is not None
 
 
 def judged(found: Shapes) -> tuple[Shapes, NDArray[np.float32]]:
@@ -275,7 +291,8 @@ def _hits(facts: Mapping[FactKind, Any], p: SpecksParams) -> Hits:
     sure = found.likely >= p.sure / 100
     proof = say("everything up to {0:.0f} px", p.width) if p.every else ""
     hits = in_order(at, score, mark("% sure"))
-    return replace(hits, curve=(found.widths[sure], found.contrasts[sure]), proof=proof)
+    surest = (round(float(hits.at[-1, 0])), round(float(hits.at[-1, 1]))) if len(hits) else None
+    return replace(hits, curve=(found.widths[sure], found.contrasts[sure]), proof=proof, watch=surest)
 
 
 SPECKS = StepKind(

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.cancel import Cancel
 from dustpan.core.colour import luma
+from dustpan.core.hits import Hits
 from dustpan.core.jobs.events import (
     Done,
     Drafted,
@@ -43,7 +44,7 @@ from dustpan.core.jobs.lanes import Lane
 from dustpan.core.jobs.request import Request
 from dustpan.core.judge.placing import place
 from dustpan.core.judge.probe_figures import Figure, figures
-from dustpan.core.judge.probes import Probe
+from dustpan.core.judge.probes import Probe, with_found
 from dustpan.core.judge.whole import cleaned, factor_of, full_print, judge_sweep, noise_print, windows
 from dustpan.core.language import say
 from dustpan.core.look import Look
@@ -73,6 +74,7 @@ class Show:
         self._listener = tell
         self.renderer, self.size = open.renderer, open.renderer.size
         self.seen = {other: request.seen.get(other) or Exact(self.size) for other in (False, True)}
+        self.found: dict[int, Hits] = {}  # by step number
         for other, exact in self.seen.items():
             exact.begin(request.what(other))
 
@@ -152,9 +154,19 @@ class Show:
 
     def _find(self) -> None:
         """By step number, what the steps have found in their inputs."""
-        found = {n: hits for n, _, hits in found_by_steps(self.renderer, self.request.sweep, self.cancel)}
-        if found:
-            self._tell(Found, found)
+        self.found = {n: hits for n, _, hits in found_by_steps(self.renderer, self.request.sweep, self.cancel)}
+        if self.found:
+            self._tell(Found, self.found)
+
+    def _watch(self) -> None:
+        """A probe on what was found by a step that was not there before; a person can move it or take it away."""
+        for n, hits in self.found.items():
+            step = self.request.sweep.steps[n]
+            if isinstance(step, Step) and hits.watch and hits.any and step.kind.id not in self.open.watched:
+                assert self.open.probes is not None
+                self.open.watched.add(step.kind.id)
+                self.open.probes = with_found(self.open.probes, *hits.watch)
+                self._tell(Placed, self.open.probes)
 
     def _warn(self) -> None:
         """By step number, what a step makes worse; found by judging the sweep without it."""
@@ -333,6 +345,7 @@ class Show:
             pixels = whole(before, Region(0, 0, *self.size), self.cancel)
             self.open.probes = place(pixels, self.open.noise_print, self.cancel.check, renderer.threads)
             self._tell(Placed, self.open.probes)
+        self._watch()
         if self.open.probes_seen != self._probes_key():
             self._show_probes()
             self.open.probes_seen = self._probes_key()

@@ -34,10 +34,30 @@ class Role(StrEnum):
     SMALL_STAR = mark("small star")
     BRIGHT_STAR = mark("bright star")
     CORNER = mark("corner")
+    FOUND = mark("what was found")
     OWN = mark("own")
 
 
 FLAT_ROLES = (Role.DARK_FLAT, Role.MIDDLE_FLAT, Role.BRIGHT_FLAT, Role.SKY)
+
+
+MOST = 5  # that fit down the side
+
+
+def with_found(probes: tuple[Probe, ...], y: int, x: int) -> tuple[Probe, ...]:
+    """Probes with one on what a step has found; it takes the place of an older one, or of a flat spot where many are.
+
+    Examples
+    --------
+    >>> [p.role.value for p in with_found((Probe(Role.EDGE, 8, 8),), 4, 5)]
+    ['hardest edge', 'what was found']
+    """
+    found = Probe(Role.FOUND, y, x)
+    given_up = [Role.FOUND, *(FLAT_ROLES[::-1] if len(probes) >= MOST else ())]
+    at = next((n for role in given_up for n, p in enumerate(probes) if p.role is role), None)
+    if at is not None:
+        return (*probes[:at], found, *probes[at + 1 :])
+    return (*probes, found) if len(probes) < MOST else probes
 
 
 def side_in(size: tuple[int, int]) -> int:

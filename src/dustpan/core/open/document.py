@@ -37,7 +37,7 @@ from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.screen import packed, reduced
-from dustpan.core.sweep import Sweep, first_steps, save_sweep, suggested
+from dustpan.core.sweep import Step, Sweep, first_steps, save_sweep, suggested
 from dustpan.core.text import name_of
 
 EDGE_SEARCH = 320  # px: side of the square in the middle of the view in which an edge is looked for
@@ -98,6 +98,8 @@ class Document:
         self.kept: list[KeptState] = []
         self.probes: tuple[Probe, ...] | None = self._saved_probes()
         self.probes_seen: Any = None  # for which wish the probes are on screen
+        kept = self.sweep.steps if self.probes is not None else ()
+        self.watched = {s.kind.id for s in kept if isinstance(s, Step)}  # steps for whose finds a probe was placed
         self.levels_at: dict[Probe, float] = {}  # luma 0..1 at probes, before anything is done
         self._edge_line: tuple[Region, Line | None] | None = None
         self.noise_print: NoisePrint | None = None
@@ -194,6 +196,8 @@ class Document:
     def watch(self, probes: tuple[Probe, ...] | None) -> None:
         """Watch other places; None lets Dustpan find them anew."""
         self.probes = probes
+        if probes is None:
+            self.watched.clear()
         self._edge_line = None
 
     def probe_levels(self) -> list[float]:

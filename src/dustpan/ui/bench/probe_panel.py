@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QImage, QKeyEven
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from dustpan.core.jobs.events import ProbeView
-from dustpan.core.judge.probes import Probe
+from dustpan.core.judge.probes import MOST, Probe
 from dustpan.ui.look.icons import show_icon
 from dustpan.ui.look.plain import Label
 from dustpan.ui.look.theme import colours
@@ -20,7 +20,6 @@ from dustpan.ui.pixels import image_of
 WIDTH = 196
 PATCH = 76  # px on screen
 ENLARGED = 256
-MOST = 5  # probes that fit down the side
 
 
 class Patch(QWidget):

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from dustpan.core.jobs.events import Placed, ProbeSeen
-from dustpan.core.judge.probes import Probe, Role
+from dustpan.core.judge.probes import MOST, Probe, Role
 from dustpan.ui.actions import Action, Links, connect
-from dustpan.ui.bench.probe_panel import MOST
 from dustpan.ui.bench.showing import Showing
 
 

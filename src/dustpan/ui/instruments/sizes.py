@@ -89,7 +89,7 @@ class SizesInstrument(Chart):
             int(area.left()), int(area.top()), int(corner.x() - area.left()), int(corner.y() - area.top()), tint
         )
         taken, of = self.counts()
-        self.words(painter, "0", f"{WIDEST:.0f} px", self.tr("{0} of {1}").format(taken, of), f"{STRONGEST:.0f} σ", "1")
+        self.words(painter, "0", f"{WIDEST:.0f} px", self.tr("{0} of {1}").format(taken, of), f"{STRONGEST:.0f}σ", "1")
         painter.setPen(Qt.PenStyle.NoPen)
         spread = np.random.default_rng(0).uniform(-0.4, 0.4, len(self.widths))  # widths are whole px
         for w, s, off in list(zip(self.widths, self.contrasts, spread, strict=True))[:SHOWN]:

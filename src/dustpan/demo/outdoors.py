@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -15,12 +17,12 @@ FLAGS = [(300, 90), (330, 250), (310, 420)]  # where violet things lie in the ri
 OVER = 4  # lines are drawn so many times as large
 
 
-def _drawn(height: int, width: int, lines: list[tuple[float, float, float, float, float]]) -> NDArray[np.float64]:
+def _drawn(height: int, width: int, lines: Sequence[tuple[float, ...]]) -> NDArray[np.float64]:
     """(height, width) how much of every pixel lines (y0, x0, y1, x1, width) cover."""
     large = np.zeros((height * OVER, width * OVER), np.uint8)
     for y0, x0, y1, x1, wide in lines:
-        ends = [(round(8 * OVER * x), round(8 * OVER * y)) for y, x in ((y0, x0), (y1, x1))]
-        cv2.line(large, *ends, 255, max(1, round(wide * OVER)), cv2.LINE_AA, 3)
+        one, other = ((round(8 * OVER * x), round(8 * OVER * y)) for y, x in ((y0, x0), (y1, x1)))
+        cv2.line(large, one, other, 255, max(1, round(wide * OVER)), cv2.LINE_AA, 3)
     return cv2.resize(large, (width, height), interpolation=cv2.INTER_AREA) / 255
 
 
@@ -29,7 +31,10 @@ def rigging(height: int = 400, width: int = 520) -> Pixels:
     y, x = np.mgrid[:height, :width].astype(float)
     sky = np.stack([0.92 - 0.1 * y / height, 0.9 - 0.06 * y / height, 0.88 + 0 * y], -1)
     sky += 0.03 * ndi.gaussian_filter(np.random.default_rng(2).normal(size=(height, width)), 14)[..., None] * 14
-    lines = [(0.0, 0.3 * width, height, 0.3 * width, 9.0), (0.0, 0.74 * width, height, 0.76 * width, 7.0)]
+    lines: list[tuple[float, ...]] = [
+        (0.0, 0.3 * width, height, 0.3 * width, 9.0),
+        (0.0, 0.74 * width, height, 0.76 * width, 7.0),
+    ]
     for n in range(6):
         lines.append((0.05 * height, 0.3 * width, height, (0.02 + 0.1 * n) * width, 2.2))
         lines.append((0.02 * height, 0.74 * width, height, (0.5 + 0.09 * n) * width, 1.8))
@@ -79,16 +84,22 @@ def harbour(height: int = 400, width: int = 560) -> tuple[Pixels, NDArray[np.flo
     out = np.stack([0.55 + 0.2 * y / height, 0.66 + 0.12 * y / height, 0.82 + 0 * y], -1)
     depth = np.ones((height, width))
 
-    def lay(top: NDArray, colour: tuple[float, float, float], far: float, grain: float, scale: float) -> None:
+    def lay(
+        top: NDArray, colour: tuple[float, float, float], far: float, grain: float, scale: float, along: float = 1.0
+    ) -> None:
+        """A surface below ``top``, rough at three scales, ``along`` times longer from left to right."""
         nonlocal out, depth
         cover = np.clip(y - top + 0.5, 0, 1)[..., None]
-        texture = ndi.gaussian_filter(rng.normal(size=(height, width)), scale) * scale * 3.5
+        texture = np.zeros((height, width))
+        for size, share in ((scale, 0.6), (2.5 * scale, 0.6), (7 * scale, 0.5)):
+            octave = ndi.gaussian_filter(rng.normal(size=(height, width)), (size, along * size))
+            texture += share * octave / octave.std()
         surface = np.clip(np.array(colour) * np.exp(grain * texture)[..., None], 0.01, 0.95)
         out = out * (1 - cover) + surface * cover
         depth = np.where(cover[..., 0] > 0.5, far, depth)
 
-    lay(0.30 * height + 18 * np.sin(x / 70) + 6 * np.sin(x / 17), (0.16, 0.24, 0.2), 0.85, 0.5, 1.2)
-    lay(0.42 * height + 14 * np.sin(x / 55 + 2), (0.2, 0.26, 0.12), 0.62, 0.6, 1.0)
+    lay(0.30 * height + 18 * np.sin(x / 70) + 6 * np.sin(x / 17), (0.16, 0.24, 0.2), 0.85, 0.3, 1.0)
+    lay(0.42 * height + 14 * np.sin(x / 55 + 2), (0.2, 0.26, 0.12), 0.62, 0.35, 0.8)
     for n in range(14):  # houses
         left, wide, top = width * (0.04 + 0.068 * n), 0.05 * width, height * (0.5 + 0.02 * np.sin(5.0 * n))
         inside = (x > left) & (x < left + wide) & (y > top) & (y < 0.6 * height)
@@ -98,7 +109,7 @@ def harbour(height: int = 400, width: int = 560) -> tuple[Pixels, NDArray[np.flo
         colour = np.where(roof[..., None], [0.25, 0.1, 0.08], np.where(window[..., None], [0.04, 0.05, 0.06], wall))
         out = np.where(inside[..., None], colour, out)
         depth = np.where(inside, 0.5, depth)
-    lay(np.full((height, width), 0.6 * height), (0.14, 0.2, 0.24), 0.35, 0.35, 1.5)
+    lay(np.full((height, width), 0.6 * height), (0.14, 0.2, 0.24), 0.35, 0.2, 0.7, 5.0)
     depth = np.where(y > 0.6 * height, 0.35 * (1 - (y / height - 0.6) / 0.4) + 0.03, depth)
     for n in range(5):  # boats
         cy, cx, r = height * (0.68 + 0.06 * n), width * (0.15 + 0.17 * n), 10 + 4 * n
