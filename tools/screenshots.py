@@ -22,8 +22,6 @@ from PIL import Image
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from dustpan.core.looks.channels import PICTURE
-from dustpan.core.looks.halos import HALOS
 from dustpan.core.params import Stroke
 from dustpan.demo import FINISHED, SOURCES, ensure_demo_data
 from dustpan.ui.app import make_app
@@ -37,7 +35,9 @@ from dustpan.ui.translator import apply_language
 from dustpan.ui.window import Window
 from tools.small_png import keep_small
 
-FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+ROOT = Path(__file__).resolve().parent.parent
+FOLDER, HELP = ROOT / "docs" / "screenshots", ROOT / "src" / "dustpan" / "ui" / "help"
+IN_HELP = "divider", "edge-profile"  # shown in the help as well
 
 
 def wait(app: QApplication, window: Window) -> None:
@@ -56,7 +56,7 @@ def keep(widget: QWidget, name: str) -> None:
     rows = np.frombuffer(shown.constBits().asarray(shown.sizeInBytes()), np.uint8)
     rows = rows.reshape(shown.height(), shown.bytesPerLine())[:, : 3 * shown.width()]
     image = Image.fromarray(rows.reshape(shown.height(), shown.width(), 3).copy())
-    print(keep_small(image, FOLDER / f"{name}.png"))
+    print(keep_small(image, (HELP if name in IN_HELP else FOLDER) / f"{name}.png"))
 
 
 def main() -> None:
@@ -73,6 +73,7 @@ def main() -> None:
         wait(app, window)
         take_all(app, window)
         take_sources(app, window)
+        take_outdoors(app, window)
         take_where(app, window)
         take_many(app, window, Path(folder))
         apply_theme(app, "light")
@@ -123,6 +124,27 @@ def take_sources(app: QApplication, window: Window) -> None:
                 window.bench.looking.step_look(1)
         wait(app, window)
         keep(window, name)
+        window.bench.compare.set_view(Arrangement.SINGLE)
+        window.document.history.mark_saved()
+        window.files.close_current()
+    window.files.show_number(0)
+    wait(app, window)
+
+
+def take_outdoors(app: QApplication, window: Window) -> None:
+    """What each repair found in the picture that was made for it."""
+    for source, step in ((6, "colour-fringes"), (7, "haze"), (8, "specks")):
+        window.open_files([demo_folder() / SOURCES[source]])
+        wait(app, window)
+        window.files.show(window.files.documents[-1])
+        wait(app, window)
+        window.bench.editing.add_step(step)
+        wait(app, window)
+        if step == "colour-fringes":
+            window.bench.compare.set_view(Arrangement.DIVIDER)
+            window.bench.canvas.go_to(140, 320, 2.0)
+            wait(app, window)
+        keep(window, step)
         window.bench.compare.set_view(Arrangement.SINGLE)
         window.document.history.mark_saved()
         window.files.close_current()
@@ -271,16 +293,6 @@ def take_sharpening(app: QApplication, window: Window) -> None:
     keep(window, "fine-detail")
     bench.asides.hold(False)
     bench.editing.remove_step(bench.state.chosen)
-    bench.editing.choose(1)
-    before = window.document.sweep.steps[1].params
-    bench.editing.set_values({"amount": 5.0, "halo_light": 40.0, "halo_dark": 40.0})
-    bench.looking.inspect(HALOS)
-    bench.looking.toggle_palette()
-    wait(app, window)
-    keep(window, "halos")
-    bench.looking.toggle_palette()
-    bench.looking.inspect(PICTURE)
-    bench.editing.set_fields("as it was", params=before)
     bench.canvas.fit()
     wait(app, window)
     window.document.history.mark_saved()

@@ -135,7 +135,8 @@ def test_everything_of_a_size_is_a_switch(bench: Bench, dusty: Path) -> None:
     bench.wait()
     at = w.state.chosen
     few = (w.document.after.levels[0] != w.document.before.levels[0]).mean()
-    bench.click(w.bench.tray.rows["every"].box)
+    box = w.bench.tray.rows["every"].box
+    bench.click(box, QPoint(8, box.height() // 2))
     bench.type_value("contrast", "2")
     bench.wait()
     assert w.document.sweep.steps[at].params.every

@@ -138,9 +138,9 @@ def baited(clean: NDArray, rng: np.random.Generator) -> NDArray[np.float32]:
         font = ImageFont.truetype(str(rng.choice(sorted(FONTS.glob("*.otf")))), int(size * SMOOTH))
         lines = [" ".join(str(v) for v in rng.choice(WORDS.split(), 5)) for _ in range(int(rng.integers(1, 4)))]
         pen.text(at(rng.uniform(0, 0.6) * w, rng.uniform(0, 0.9) * h), "\n".join(lines), 255, font=font)
-    cover = cv2.resize(np.asarray(written), (w, h), interpolation=cv2.INTER_AREA).astype(np.float32)[..., None] / 255
+    cover: NDArray = cv2.resize(np.asarray(written), (w, h), interpolation=cv2.INTER_AREA)[..., None] / np.float32(255)
     if rng.random() < 0.5:
-        cover = cv2.GaussianBlur(cover, (0, 0), rng.uniform(0.4, 1.2))[..., None]
+        cover = np.asarray(cv2.GaussianBlur(cover[..., 0], (0, 0), rng.uniform(0.4, 1.2)), np.float32)[..., None]
     cover = cover * np.float32(rng.uniform(0.5, 1))
     return np.asarray(clean * (1 - cover) + cover * rng.choice([0.08, 0.9]), np.float32)
 

@@ -4758,6 +4758,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>zu wissen</translation>
     </message>
     <message>
+      <source>what was found</source>
+      <translation>was gefunden wurde</translation>
+    </message>
+    <message>
       <source>white</source>
       <translation>Weiß</translation>
     </message>

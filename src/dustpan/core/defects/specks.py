@@ -73,7 +73,7 @@ class SpecksParams(Decided):
         help="What stands out less, measured in the grain around it, stays as it is.",
     )  # fmt: skip
     sure: float = number(
-        60, 2, 99, label="How sure", unit="%", digits=0, help="What is less likely to lie on the picture stays."
+        55, 2, 99, label="How sure", unit="%", digits=0, help="What is less likely to lie on the picture stays."
     )
     every: bool = switch(
         False, label="All of that size",
