@@ -94,10 +94,7 @@ def take_sources(app: QApplication, window: Window) -> None:
     card = demo_folder() / FINISHED[-1]
     named = (raw, "raw"), (frame, "hot-pixels"), (render, "render"), (card, "divider"), (moved, "deblur")
     for path, name in named:
-        window.open_files([path])
-        wait(app, window)
-        window.files.show(window.files.documents[-1])
-        wait(app, window)
+        show(app, window, path)
         if name == "raw":
             window.bench.editing.set_values({"push": 2.0}, False)
             window.bench.editing.add_step("stripes")
@@ -124,20 +121,30 @@ def take_sources(app: QApplication, window: Window) -> None:
                 window.bench.looking.step_look(1)
         wait(app, window)
         keep(window, name)
-        window.bench.compare.set_view(Arrangement.SINGLE)
-        window.document.history.mark_saved()
-        window.files.close_current()
+        close(window)
     window.files.show_number(0)
     wait(app, window)
+
+
+def show(app: QApplication, window: Window, path: Path) -> None:
+    """Open a picture and look at it."""
+    window.open_files([path])
+    wait(app, window)
+    window.files.show(window.files.documents[-1])
+    wait(app, window)
+
+
+def close(window: Window) -> None:
+    """Close the picture that is looked at, without being asked."""
+    window.bench.compare.set_view(Arrangement.SINGLE)
+    window.document.history.mark_saved()
+    window.files.close_current()
 
 
 def take_outdoors(app: QApplication, window: Window) -> None:
     """What each repair found in the picture that was made for it."""
     for source, step in ((6, "colour-fringes"), (7, "haze"), (8, "specks")):
-        window.open_files([demo_folder() / SOURCES[source]])
-        wait(app, window)
-        window.files.show(window.files.documents[-1])
-        wait(app, window)
+        show(app, window, demo_folder() / SOURCES[source])
         window.bench.editing.add_step(step)
         wait(app, window)
         if step == "colour-fringes":
@@ -145,9 +152,7 @@ def take_outdoors(app: QApplication, window: Window) -> None:
             window.bench.canvas.go_to(140, 320, 2.0)
             wait(app, window)
         keep(window, step)
-        window.bench.compare.set_view(Arrangement.SINGLE)
-        window.document.history.mark_saved()
-        window.files.close_current()
+        close(window)
     window.files.show_number(0)
     wait(app, window)
 

@@ -16,6 +16,7 @@ from dustpan.demo.outdoors import harbour, in_mist, rigging, through_lens
 from dustpan.ui.instruments.sizes import SizesInstrument
 from dustpan.ui.instruments.transmission import TransmissionInstrument
 from dustpan.ui.instruments.wheel import WheelInstrument
+from dustpan.ui.window import Window
 from tests.ui.conftest import Bench
 from tests.ui.test_sources import picture_point
 
@@ -73,13 +74,17 @@ def dusty(tmp_path: Path) -> Path:
     return saved(tmp_path, marked(np.clip(grey + rng.normal(0, 2 / 255, grey.shape), 0, 1), rng, 18)[0])
 
 
+def with_specks(bench: Bench, path: Path) -> tuple[Window, int]:
+    """The window with a picture and the step, and its number."""
+    bench.open(path)
+    bench.window.bench.editing.add_step("specks")
+    bench.wait()
+    return bench.window, bench.window.state.chosen
+
+
 @pytest.mark.slow
 def test_a_speck_is_put_back_by_a_click_and_another_taken(bench: Bench, dusty: Path) -> None:
-    bench.open(dusty)
-    w = bench.window
-    w.bench.editing.add_step("specks")
-    bench.wait()
-    at = w.state.chosen
+    w, at = with_specks(bench, dusty)
     hits = w.state.hits[at]
     assert 12 <= len(hits) <= 40
     assert any(p.role is Role.FOUND for p in w.document.probes)
@@ -107,11 +112,7 @@ def pixel(bench: Bench, y: int, x: int, before: bool) -> np.ndarray:
 
 @pytest.mark.slow
 def test_both_limits_of_specks_are_dragged_on_their_chart(bench: Bench, dusty: Path) -> None:
-    bench.open(dusty)
-    w = bench.window
-    w.bench.editing.add_step("specks")
-    bench.wait()
-    at = w.state.chosen
+    w, at = with_specks(bench, dusty)
     many = len(w.state.hits[at])
     chart = w.bench.tray.chart_of(w.document.sweep.steps[at])
     assert isinstance(chart, SizesInstrument)
@@ -129,15 +130,12 @@ def test_both_limits_of_specks_are_dragged_on_their_chart(bench: Bench, dusty: P
 
 @pytest.mark.slow
 def test_everything_of_a_size_is_a_switch(bench: Bench, dusty: Path) -> None:
-    bench.open(dusty)
-    w = bench.window
-    w.bench.editing.add_step("specks")
-    bench.wait()
-    at = w.state.chosen
+    w, at = with_specks(bench, dusty)
     few = (w.document.after.levels[0] != w.document.before.levels[0]).mean()
     box = w.bench.tray.rows["every"].box
     bench.click(box, QPoint(8, box.height() // 2))
     bench.type_value("contrast", "2")
     bench.wait()
     assert w.document.sweep.steps[at].params.every
+    assert not w.bench.tray.rows["sure"].box.isEnabled()
     assert (w.document.after.levels[0] != w.document.before.levels[0]).mean() > few

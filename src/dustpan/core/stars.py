@@ -67,7 +67,10 @@ def _softened(plane: NDArray) -> NDArray[np.float32]:
 
 
 def _measure_stars(asked: Asked) -> Stars | None:
-    return find_stars(shown_luma(asked.pixels, asked.check), asked.check)
+    light = np.empty(asked.size, np.float32)
+    for strip, _, pixels in asked.strips():
+        light[strip.slices()] = shown_luma(pixels, asked.check)
+    return find_stars(light, asked.check)
 
 
 STAR_FIELD = FactKind("stars", _measure_stars, scope=Scope.WHOLE)

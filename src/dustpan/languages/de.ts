@@ -244,6 +244,10 @@
       <translation>Alles dieser Größe</translation>
     </message>
     <message>
+      <source>All of that size is taken, be it sure or not.</source>
+      <translation>Alles dieser Größe wird genommen, sicher oder nicht.</translation>
+    </message>
+    <message>
       <source>Also those above 5 of 255: a subject may be striped itself, so look first.</source>
       <translation>Auch die über 5 von 255: Ein Motiv kann selbst gestreift sein, also erst hinsehen.</translation>
     </message>

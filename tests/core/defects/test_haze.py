@@ -112,6 +112,17 @@ def test_noise_after_haze_takes_it_out_far_and_near() -> None:
     assert after < before
 
 
+def test_weak_noise_is_taken_out_where_haze_made_it_strong() -> None:
+    """Two draws of noise that is too weak to be touched by itself."""
+    still, _ = in_mist(TRUTH, DEPTH, noise=0)
+    draws = [(still + np.random.default_rng(s).normal(0, 1.5 / 255, still.shape)).astype(np.float32) for s in (1, 2)]
+    with Renderer(from_array(draws[0])) as r:
+        np.testing.assert_array_equal(r.render(Sweep((make_step("noise"),))), draws[0])
+    far = (DEPTH > 0.5) & (DEPTH < 0.9)
+    left = [np.std(luma(one - two)[far]) for one, two in (map(lifted, draws), (lifted(d, "noise") for d in draws))]
+    assert left[1] < 0.6 * left[0]
+
+
 def test_hits_say_whether_and_how_much() -> None:
     kind = step_kind("haze")
     assert kind.hits is not None

@@ -388,7 +388,8 @@ def _hits(facts: Mapping[FactKind, Any], p: FringesParams) -> Hits:
     hits = in_order(found.at[chosen], 255 * np.hypot(*found.excess[chosen].T), mark("of 255 beyond both sides"))
     counting = found.hues_for(p) if p.colour is not Rims.ANY else ()
     strength = np.hypot(*found.excess.T)
-    strongest = found.at[int(np.argmax(strength))] if len(strength) else None
+    counted = strength * chosen if chosen.any() else strength
+    strongest = found.at[int(np.argmax(counted))] if len(counted) else None
     return replace(
         hits,
         proof=_proof(found, p),

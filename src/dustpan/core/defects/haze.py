@@ -108,14 +108,14 @@ class Hazy:
     offset: Grid
     sky: tuple[Grid, Grid]
     seen: Plane
-    size: tuple[int, int] = (0, 0)
+    size: tuple[int, int]
 
     @property
     def far(self) -> tuple[int, int]:
         """A place that lies behind much of the veil and still shows something, in px."""
         soft = _box(self.seen, max(self.seen.shape) // LARGE)
         y, x = np.unravel_index(int(np.argmin(np.abs(soft - FAR))), soft.shape)
-        return tuple(int((v + 0.5) * n / m) for v, n, m in zip((y, x), self.size, soft.shape, strict=True))  # type: ignore[return-value]
+        return int((y + 0.5) * self.size[0] / soft.shape[0]), int((x + 0.5) * self.size[1] / soft.shape[1])
 
     @property
     def proven(self) -> bool:
@@ -210,7 +210,15 @@ def _measure(asked: Asked) -> Hazy:
     if min(h, w) < SMALLEST or (asked.scale is not None and asked.scale.from_sky):  # the light of a sky is the scene
         flat = Grid(np.zeros((1, 1), np.float32), max(h, w), asked.size)
         one = Grid(np.ones((1, 1), np.float32), max(h, w), asked.size)
-        return Hazy(np.ones(asked.kind.channels, np.float32), 0.0, flat, one, (flat, flat), np.ones((1, 1), np.float32))
+        return Hazy(
+            np.ones(asked.kind.channels, np.float32),
+            0.0,
+            flat,
+            one,
+            (flat, flat),
+            np.ones((1, 1), np.float32),
+            asked.size,
+        )
     by = max(1, -(-max(h, w) // REDUCED))
     rows, columns = -(-h // by), -(-w // by)
     light = np.empty((rows, columns, asked.kind.channels), np.float32)

@@ -35,7 +35,7 @@ FAINTEST, FAINTEST_LINE, MOST_OF_LINE = 0.025, 0.02, 0.25  # encoded
 GROWS, GROWS_TO = 0.42, 0.35  # of the height near by, and of what has to stand out, that belongs to it
 LONGEST, THICKEST, FEWEST, FEWEST_LINE = 260, 15, 4, 12  # px
 BACKGROUND = 25  # px of the median that surroundings are compared with
-AROUND = 150  # px beyond a strip, that candidates with their middle in it are told by
+AROUND = 150  # px beyond a tile, that candidates with their middle in it are told by
 PAD = 10  # px of a window beyond its candidate
 RING = 2.0, 8.0, 6.0  # px from a candidate, that its surroundings begin and end at; and end beside long ones
 SLIM, LEAST_SLIM = 3.5, 14  # times longer than thick, and px, of long ones
@@ -82,6 +82,13 @@ class Shapes:
         return Shapes(
             self.told[kept], self.middle[kept], np.concatenate([[0], np.cumsum(sizes[kept])]), self.pixels[mine]
         )
+
+    def in_order(self, order: NDArray[np.intp]) -> Shapes:
+        """The same in another order."""
+        sizes = np.diff(self.first)[order]
+        first = np.concatenate([[0], np.cumsum(sizes)])
+        own = np.arange(first[-1]) + np.repeat(self.first[order] - first[:-1], sizes)
+        return Shapes(self.told[order], self.middle[order], first, self.pixels[own])
 
     def moved(self, y: int, x: int) -> Shapes:
         """In a plane that begins farther up and to the left."""
@@ -225,8 +232,8 @@ def _shapes(p: _Planes, stands_out: float, faintest: float, width: int, dark: bo
         np.ascontiguousarray(labels, np.int32), kept.astype(np.int64), boxes, first, p.plane, p.height, p.own, usual,
         p.lines, p.off, p.slope, p.fine, p.colours, width, dark, beyond, told, middle, counts, pixels,
     )  # fmt: skip
-    mine = np.concatenate([np.arange(a, a + c) for a, c in zip(first[:-1], counts, strict=True)] or [first[:0]])
-    packed = Shapes(told, middle, np.concatenate([[0], np.cumsum(counts)]), pixels[mine.astype(np.int64)])
+    within = np.arange(first[-1]) - np.repeat(first[:-1], areas)
+    packed = Shapes(told, middle, np.concatenate([[0], np.cumsum(counts)]), pixels[within < np.repeat(counts, areas)])
     return packed.only(counts > 0)
 
 

@@ -1,7 +1,7 @@
 """The step Specks: spots, dust, hairs and thin scratches that lie on a picture, filled from around with their grain.
 
 What a thing looks like that lies on a picture, and what one that belongs to it, is learnt from made marks on
-photographs (`tools.learn_specks`); trees decide by twenty figures of each candidate (`speck_shapes`), such as how quiet
+photographs (`tools.learn_specks`); trees decide by 26 figures of each candidate (`speck_shapes`), such as how quiet
 its surroundings are, how sharp and even it is and how many like it are near. What is doubtful stays.
 
 As the old remedy for coarse speckle, everything of a size can be taken that stands out; then people paint out what is
@@ -21,7 +21,6 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from dustpan.core.colour import luma
 from dustpan.core.defects.bridged import REACH, bridged
 from dustpan.core.defects.speck_shapes import (
     AROUND,
@@ -49,7 +48,7 @@ from dustpan.core.picture import Kind
 from dustpan.core.region import Region
 from dustpan.core.smooth import gaussian, reach_of
 from dustpan.core.stage import INPUT, Context, Stage
-from dustpan.core.stars import find_stars
+from dustpan.core.stars import STAR_FIELD
 from dustpan.core.step import StepKind
 
 LEARNT = Path(__file__).with_name("specks.npz")
@@ -57,6 +56,7 @@ TILE, ABREAST = (1000, 3000), 2  # px; tiles at a time
 LEAST = 0.02  # how likely candidates are that are kept, for a person to point at
 SHARED = 0.3  # of the smaller one's pixels, that a candidate has in common with a likelier one that it belongs to
 ADDED = 3  # px around a place that was added where there is no candidate
+FEET, PUT_BACK = 1, 3  # px around a speck that are filled with it, and that stay with one that is put back
 NOISE_IN = 6.0  # px, sigma
 SMALLEST = 24  # px of a picture
 
@@ -97,11 +97,6 @@ class Specks:
     at: NDArray[np.int32]
 
     @property
-    def owner(self) -> NDArray[np.int64]:
-        """(m,) whose each of the pixels is."""
-        return np.repeat(np.arange(len(self.shapes)), np.diff(self.shapes.first))
-
-    @property
     def widths(self) -> NDArray[np.float32]:
         return self.shapes.told[:, THICK]
 
@@ -112,19 +107,24 @@ class Specks:
 
     def chosen(self, p: SpecksParams) -> NDArray[np.bool_]:
         """Which count at these parameters."""
-        if p.every or not len(self.shapes):
+        if p.every:
             return np.zeros(len(self.shapes), bool)
         ok = (self.likely >= p.sure / 100) & (self.widths <= p.width) & (self.contrasts >= p.contrast)
-        return ok & ~near_any(self.at[self.leader], p.spared)
+        spared = self.leader[near_any(self.at, p.spared)]  # with all that belongs together
+        return ok & ~np.isin(self.leader, spared)
+
+    def likeliest(self, chosen: NDArray[np.bool_]) -> NDArray[np.intp]:
+        """The numbers of those that stand for all chosen ones that belong together."""
+        some = np.flatnonzero(chosen)
+        order = some[np.lexsort((-self.likely[some], self.leader[some]))]
+        return order[np.unique(self.leader[order], return_index=True)[1]]
 
     def meant(self, place: tuple[float, float]) -> NDArray[np.int32]:
         """(n, 2) the pixels that a person means who clicks at a place: of the likeliest candidate, or a small spot."""
         y, x = round(place[0]), round(place[1])
-        near = np.abs(self.shapes.pixels - (y, x)).max(1, initial=0) <= CLICK if len(self.shapes) else np.zeros(0, bool)
-        owners = np.unique(self.owner[near]) if near.any() else np.zeros(0, np.int64)
-        if len(owners):
-            best = owners[np.argmax(self.likely[owners])]
-            return self.shapes.of(int(best))
+        for n in np.flatnonzero(self._near(Region(y, x, y + 1, x + 1))).tolist():  # the likeliest first
+            if (np.abs(self.shapes.of(n) - (y, x)).max(1) <= CLICK).any():
+                return self.shapes.of(n)
         v, u = np.mgrid[-ADDED : ADDED + 1, -ADDED : ADDED + 1]
         disc = np.hypot(v, u) <= ADDED
         return np.stack([v[disc] + y, u[disc] + x], 1).astype(np.int32)
@@ -136,17 +136,29 @@ class Specks:
         return (y >= far.y0) & (y < far.y1) & (x >= far.x0) & (x < far.x1)
 
     def marks(self, p: SpecksParams, within: Region) -> NDArray[np.bool_]:
-        """(h, w) the pixels of a region that are to be filled, their soft feet with them."""
-        wide = within.grown(1)
-        out = np.zeros((wide.height, wide.width), np.uint8)
-        chosen = np.flatnonzero(self.chosen(p) & self._near(wide)).tolist()
-        wanted = [self.shapes.of(n) for n in chosen]
-        wanted += [self.meant(place) for place in p.added]
-        for some in wanted:
-            places = some - (wide.y0, wide.x0)
-            inside = np.all((places >= 0) & (places < out.shape), axis=1)
-            out[tuple(places[inside].T)] = 1
-        return cv2.dilate(out, np.ones((3, 3), np.uint8))[1:-1, 1:-1] > 0
+        """(h, w) the pixels of a region that are to be filled."""
+        chosen = np.flatnonzero(self.chosen(p) & self._near(within)).tolist()
+        return _painted([*(self.shapes.of(n) for n in chosen), *self._meant_in(p.added, within)], within, FEET)
+
+    def spared(self, p: SpecksParams, within: Region) -> NDArray[np.bool_]:
+        """(h, w) the pixels of a region that were put back."""
+        return _painted(self._meant_in(p.spared, within), within, PUT_BACK)
+
+    def _meant_in(self, places: tuple[tuple[float, float], ...], within: Region) -> list[NDArray[np.int32]]:
+        far = within.grown(LONGEST)
+        return [self.meant((y, x)) for y, x in places if far.y0 <= y < far.y1 and far.x0 <= x < far.x1]
+
+
+def _painted(some: list[NDArray[np.int32]], within: Region, around: int) -> NDArray[np.bool_]:
+    """(h, w) where a region has any of some pixels (n, 2), or lies up to so many px from them."""
+    wide = within.grown(around)
+    out = np.zeros((wide.height, wide.width), np.uint8)
+    for pixels in some:
+        places = pixels - (wide.y0, wide.x0)
+        inside = np.all((places >= 0) & (places < out.shape), axis=1)
+        out[tuple(places[inside].T)] = 1
+    side = 2 * around + 1
+    return cv2.dilate(out, np.ones((side, side), np.uint8))[within.slices(wide)] > 0
 
 
 @cache
@@ -171,17 +183,10 @@ def find(asked: Asked) -> Specks:
     with ThreadPoolExecutor(ABREAST, thread_name_prefix="specks") as pool:
         shapes, likely = zip(*pool.map(in_tile, tiles), strict=True)
     every, surely = joined(list(shapes)), np.concatenate(likely)
-    if _starry(asked):  # nobody can tell bright spots from stars
+    if asked.needs[STAR_FIELD] is not None:  # nobody can tell bright spots from stars
         dark = (every.told[:, SIGN] > 0) | (every.told[:, SLIM_BY] > SLIM)
         every, surely = every.only(dark), surely[dark]
     return grouped(every, surely, w)
-
-
-def _starry(asked: Asked) -> bool:
-    light = np.empty(asked.size, np.float32)
-    for strip, _, pixels in asked.strips():
-        light[strip.slices()] = luma(pixels)
-    return find_stars(light, asked.check) is not None
 
 
 def judged(found: Shapes) -> tuple[Shapes, NDArray[np.float32]]:
@@ -192,16 +197,14 @@ def judged(found: Shapes) -> tuple[Shapes, NDArray[np.float32]]:
 
 
 def grouped(shapes: Shapes, likely: NDArray[np.float32], width: int) -> Specks:
-    """Candidates of a picture of this width, with which of them belong together."""
+    """Candidates of a picture of this width, the likeliest first, with which of them belong together."""
+    order = np.argsort(-likely, kind="stable")
+    shapes, likely = shapes.in_order(order), likely[order]
     sizes = np.diff(shapes.first)
     owner = np.repeat(np.arange(len(shapes)), sizes)
     index = shapes.pixels[:, 0].astype(np.int64) * width + shapes.pixels[:, 1]
-    # at every pixel the likeliest of all that have it
-    order = np.lexsort((-likely[owner], index))
-    first = np.concatenate([[True], index[order][1:] != index[order][:-1]]) if len(order) else np.zeros(0, bool)
-    group = np.cumsum(first) - 1
-    top = np.empty(len(order), np.int64)
-    top[order] = owner[order][first][group] if len(order) else []
+    _, first, place = np.unique(index, return_index=True, return_inverse=True)
+    top = owner[first][place]  # at every pixel the likeliest of all that have it
     leader = np.arange(len(shapes))
     other = top != owner
     pairs, shared = np.unique(np.stack([owner[other], top[other]], 1), axis=0, return_counts=True)
@@ -228,7 +231,7 @@ def _measure(asked: Asked) -> Specks:
     return NONE if sky or min(asked.size) < SMALLEST else find(asked)
 
 
-SPECKS_FOUND = FactKind("specks", _measure, scope=Scope.WHOLE)
+SPECKS_FOUND = FactKind("specks", _measure, scope=Scope.WHOLE, needs=(STAR_FIELD,))
 _NO_SHAPES = Shapes(
     np.zeros((0, len(FEATURES)), np.float32),
     np.zeros((0, 2), np.float32),
@@ -267,7 +270,7 @@ def _run(context: Context) -> NDArray[np.float32]:
     found: Specks = context.facts[SPECKS_FOUND]
     marked = found.marks(p, have)
     if p.every:
-        marked |= standing_out(pixels, p.width, p.contrast)
+        marked |= standing_out(pixels, p.width, p.contrast) & ~found.spared(p, have)
     here = marked[region.slices(have)]
     if not here.any():
         return inner
@@ -282,10 +285,7 @@ def _run(context: Context) -> NDArray[np.float32]:
 def _hits(facts: Mapping[FactKind, Any], p: SpecksParams) -> Hits:
     found: Specks = facts[SPECKS_FOUND]
     chosen = found.chosen(p)
-    mine = np.flatnonzero(chosen & (found.leader == np.arange(len(chosen))))
-    # of parts whose leader is too wide or too faint, each counts by itself
-    alone = np.flatnonzero(chosen & ~chosen[found.leader]) if len(chosen) else mine
-    mine = np.concatenate([mine, alone])
+    mine = found.likeliest(chosen)
     at = np.concatenate([found.at[mine], np.array(p.added, float).reshape(-1, 2)])
     score = np.concatenate([100 * found.likely[mine], np.full(len(p.added), 100.0)])
     sure = found.likely >= p.sure / 100
@@ -293,6 +293,10 @@ def _hits(facts: Mapping[FactKind, Any], p: SpecksParams) -> Hits:
     hits = in_order(at, score, mark("% sure"))
     surest = (round(float(hits.at[-1, 0])), round(float(hits.at[-1, 1]))) if len(hits) else None
     return replace(hits, curve=(found.widths[sure], found.contrasts[sure]), proof=proof, watch=surest)
+
+
+def _unused(kind: Kind, p: SpecksParams) -> dict[str, str]:
+    return {"sure": mark("All of that size is taken, be it sure or not.")} if p.every else {}
 
 
 SPECKS = StepKind(
@@ -305,6 +309,7 @@ SPECKS = StepKind(
     summary=lambda p: say("all up to {0:.0f} px" if p.every else "up to {0:.0f} px", p.width),
     facts=lambda p: frozenset({SPECKS_FOUND}),
     takes=frozenset({Kind.MONO, Kind.RGB}),
+    unused=_unused,
     hits=_hits,
     offered=False,
     repairs=True,

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from dustpan.core.params import Number
@@ -30,11 +30,24 @@ class SizesInstrument(Chart):
         self.params: object = None
         self.widths: NDArray[np.floating] = np.zeros(0)
         self.contrasts: NDArray[np.floating] = np.zeros(0)
+        self.dots: list[tuple[QPointF, bool]] = []  # where, and whether it is taken
 
     def show_state(self, charted: Charted) -> None:
         self.params = charted.params
         self.widths, self.contrasts = charted.hits.curve or (np.zeros(0), np.zeros(0))
+        self._place_dots()
         self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._place_dots()
+
+    def _place_dots(self) -> None:
+        some = slice(None, None, max(1, len(self.widths) // SHOWN))
+        widths, contrasts, taken = self.widths[some], self.contrasts[some], self.taken()[some]
+        apart = np.random.default_rng(0).uniform(-0.4, 0.4, len(widths))  # widths are whole px
+        at = map(self.place, (widths + apart).tolist(), contrasts.tolist())
+        self.dots = list(zip(at, taken.tolist(), strict=True))
 
     @property
     def limits(self) -> tuple[float, float]:
@@ -42,10 +55,14 @@ class SizesInstrument(Chart):
         width, contrast = (float(getattr(self.params, name, 0.0)) for name in LIMITS)
         return width, contrast
 
+    def taken(self) -> NDArray[np.bool_]:
+        """(n,) which of them are within both limits."""
+        width, contrast = self.limits
+        return (self.widths <= width) & (self.contrasts >= contrast)
+
     def counts(self) -> tuple[int, int]:
         """How many are taken, and how many there are."""
-        width, contrast = self.limits
-        return int(((self.widths <= width) & (self.contrasts >= contrast)).sum()), len(self.widths)
+        return int(self.taken().sum()), len(self.widths)
 
     def place(self, width: float, contrast: float) -> QPointF:
         """Where a find of this width and contrast stands."""
@@ -89,12 +106,11 @@ class SizesInstrument(Chart):
             int(area.left()), int(area.top()), int(corner.x() - area.left()), int(corner.y() - area.top()), tint
         )
         taken, of = self.counts()
-        self.words(painter, "0", f"{WIDEST:.0f} px", self.tr("{0} of {1}").format(taken, of), f"{STRONGEST:.0f}σ", "1")
+        self.words(painter, "0", f"{WIDEST:.0f} px", self.tr("{0} of {1}").format(taken, of), f"{STRONGEST:.0f}", "1σ")
         painter.setPen(Qt.PenStyle.NoPen)
-        spread = np.random.default_rng(0).uniform(-0.4, 0.4, len(self.widths))  # widths are whole px
-        for w, s, off in list(zip(self.widths, self.contrasts, spread, strict=True))[:SHOWN]:
-            painter.setBrush(QColor(c.accent if w <= width and s >= contrast else c.faint))
-            painter.drawEllipse(self.place(float(w + off), float(s)), 1.5, 1.5)
+        for at, taken_too in self.dots:
+            painter.setBrush(QColor(c.accent if taken_too else c.faint))
+            painter.drawEllipse(at, 1.5, 1.5)
         painter.setPen(QPen(QColor(c.faint), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(corner.x(), area.top()), QPointF(corner.x(), area.bottom()))
         painter.drawLine(QPointF(area.left(), corner.y()), QPointF(area.right(), corner.y()))
