@@ -2,7 +2,7 @@
 
 What is seen is the scene's light times the transmission t of the air, and the airlight A times the rest: I = J t +
 A (1 - t), in linear light. Of most patches of a scene without haze some pixel has a channel that is dark; what is light
-there is the veil. The airlight is the median of what is haziest and smooth, never one bright spot. The transmission is
+there is the veil. :mod:`dustpan.core.defects.airlight` tells how bright and coloured the air is. The transmission is
 found on a reduced picture and brought to every pixel along the edges of its own light. Haze counts as proven where even
 large patches *with detail* hold nothing dark; other pictures come back to the bit.
 
@@ -29,6 +29,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.curve import Curve
+from dustpan.core.defects.airlight import airlight_of, box, dark_channel, rough
 from dustpan.core.fact import CURVE, Asked, FactKind, Scope
 from dustpan.core.hits import Hits, in_order
 from dustpan.core.language import mark, say
@@ -49,8 +50,6 @@ EVEN = 1e-3  # variance that the guide takes for flat
 KEPT = 0.97  # of the veil that is taken for one; a little tells distance
 FAR = 0.3  # transmission of a far place that still shows something
 LEAST, HELD = 0.06, 0.5  # transmission of the farthest; and of a sky that is held back
-HAZY, BRIGHT = 0.99, 0.9  # quantiles: of the dark channel, and of the light there, that the airlight is as bright as
-HAZIEST, AS_HAZY, HIGHER = 0.995, 0.7, 0.1  # quantile; how much roughness and a lower place count against it
 PROVEN, NOTHING_DARK, DETAIL = 0.35, 0.07, 0.5  # share of large patches; of the airlight; of the usual roughness
 ALIKE, FLAT, JOINED = 0.08, 0.015, 0.3  # of the airlight; roughness; and how much both say so, of a sky
 BINS = 48
@@ -113,7 +112,7 @@ class Hazy:
     @property
     def far(self) -> tuple[int, int]:
         """A place that lies behind much of the veil and still shows something, in px."""
-        soft = _box(self.seen, max(self.seen.shape) // LARGE)
+        soft = box(self.seen, max(self.seen.shape) // LARGE)
         y, x = np.unravel_index(int(np.argmin(np.abs(soft - FAR))), soft.shape)
         return int((y + 0.5) * self.size[0] / soft.shape[0]), int((x + 0.5) * self.size[1] / soft.shape[1])
 
@@ -136,44 +135,18 @@ class Hazy:
 # -------------------------------------------------------------- looking
 
 
-def _box(plane: NDArray, radius: int) -> Plane:
-    return np.asarray(cv2.blur(plane, (2 * radius + 1, 2 * radius + 1), borderType=cv2.BORDER_REFLECT), np.float32)
-
-
-def dark_channel(light: NDArray[np.float32], radius: int) -> Plane:
-    """The least of all channels within a square, see [1]."""
-    least = np.ascontiguousarray(light.min(2), np.float32)
-    return np.asarray(cv2.erode(least, np.ones((2 * radius + 1,) * 2), borderType=cv2.BORDER_REFLECT), np.float32)
-
-
-def _rough(plane: Plane, window: int, around: int) -> Plane:
-    off = np.abs(plane - _box(plane, window // 2))
-    return np.asarray(_box(off, around // 2) / np.maximum(plane, 0.02), np.float32)
-
-
-def airlight_of(light: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
-    """(C,) the median of what is haziest and smooth, higher up rather than lower down."""
-    dark, grey = dark_channel(light, radius), np.ascontiguousarray(light.mean(2))
-    down = np.arange(len(grey), dtype=np.float32)[:, None] / len(grey)
-    score = dark * (1 - AS_HAZY * _rough(grey, 7, 15) - HIGHER * down)
-    # a wood without sky has no place that is all veil: no less bright than what is haziest
-    air = np.median(light[score >= np.quantile(score, HAZIEST)], 0)
-    bright = np.quantile(grey[dark >= np.quantile(dark, HAZY)], BRIGHT)
-    return np.asarray(air * max(bright / max(float(air.mean()), 1e-6), 1), np.float32)
-
-
 def _along(guide: Plane, plane: Plane, radius: int, even: float) -> tuple[Plane, Plane]:
     """Slope and offset that make a plane of a guide, see [2]."""
-    mean_guide, mean = _box(guide, radius), _box(plane, radius)
-    slope = (_box(guide * plane, radius) - mean_guide * mean) / (_box(guide * guide, radius) - mean_guide**2 + even)
-    return _box(slope, radius), _box(mean - slope * mean_guide, radius)
+    mean_guide, mean = box(guide, radius), box(plane, radius)
+    slope = (box(guide * plane, radius) - mean_guide * mean) / (box(guide * guide, radius) - mean_guide**2 + even)
+    return box(slope, radius), box(mean - slope * mean_guide, radius)
 
 
-def _sky_of(light: NDArray[np.float32], air: NDArray[np.float32], rough: Plane) -> Plane:
+def _sky_of(light: NDArray[np.float32], air: NDArray[np.float32], uneven: Plane) -> Plane:
     """How much every place is sky: as bright and coloured as the air, smooth, joined to the upper edge."""
-    longer = max(rough.shape)
+    longer = max(uneven.shape)
     far = np.exp(-((np.abs(light - air).max(2) / (ALIKE * air.max())) ** 2))
-    flat = np.exp(-((np.maximum(rough - np.quantile(rough, 0.1), 0) / FLAT) ** 2))
+    flat = np.exp(-((np.maximum(uneven - np.quantile(uneven, 0.1), 0) / FLAT) ** 2))
     _, labels = cv2.connectedComponents((far * flat > JOINED).astype(np.uint8))
     top = np.unique(labels[: max(3, longer // 60)])
     sky = np.asarray(far * flat * np.isin(labels, top[top > 0]), np.float32)
@@ -189,14 +162,14 @@ def look(light: NDArray[np.float32], size: tuple[int, int], by: int) -> Hazy:
     air = np.maximum(airlight_of(soft, radius), np.float32(1e-4))
     part = np.asarray(soft / air, np.float32)
     grey = np.ascontiguousarray(soft.mean(2))
-    rough = _rough(grey, 5, 9)
+    uneven = rough(grey, 5, 9)
     large = dark_channel(part, max(4, longer // LARGE))
-    busy = rough > DETAIL * np.median(rough)
+    busy = uneven > DETAIL * np.median(uneven)
     share = float((large[busy] > NOTHING_DARK).mean()) if busy.any() else 0.0
     guide = _guide_of(soft)
     raw = np.asarray(1 - KEPT * dark_channel(part, radius), np.float32)
     slope, offset = _along(guide, raw, max(8, longer // REFINED), EVEN)
-    sky = _along(guide, _sky_of(soft, air, rough), max(4, longer // 40), EVEN)
+    sky = _along(guide, _sky_of(soft, air, uneven), max(4, longer // 40), EVEN)
     grids = [Grid(plane, by, size) for plane in (slope, offset, *sky)]
     return Hazy(air, share, grids[0], grids[1], (grids[2], grids[3]), np.clip(slope * guide + offset, LEAST, 1), size)
 
