@@ -6,7 +6,7 @@ import io
 import warnings
 import zlib
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO
 
@@ -29,13 +29,14 @@ from dustpan.core.files.raw import RAW
 from dustpan.core.files.reading import read_regular
 from dustpan.core.files.tiff import TIFF
 from dustpan.core.language import say
-from dustpan.core.picture import Depth, Kind, Metadata, Picture, Source, to_samples
+from dustpan.core.picture import Depth, Kind, Metadata, Picture, Sensor, Source, to_samples
 
 FORMATS: tuple[FileFormat, ...] = (  # the most specific first
     RAW, JPEG, PNG, TIFF, WEBP, FITS, EXR, AVIF, HEIC, JPEG_XL,
 )  # fmt: skip
 THUMB = 160
 LARGEST_FILE = 8 << 30  # bytes
+EXPOSURE_KEYS = ("EXPTIME", "EXPOSURE")  # of a FITS header, in seconds
 
 
 def writable() -> tuple[FileFormat, ...]:
@@ -68,7 +69,69 @@ def open_picture(path: str | Path, opening: Opening | None = None, check: Callab
     ------
     FileProblem : one sentence with the file's name, whatever is wrong with the file.
     """
+    found, decoded = _decoded(Path(path), opening, check)
+    return _picture(Path(path), found, decoded, opening.scene_linear if opening else None)
+
+
+@dataclass(frozen=True, eq=False)
+class Samples:
+    """What a file's samples say of light, before any of it is encoded.
+
+    Attributes
+    ----------
+    light : (H, W, C) float32 in proportion to light: in the file's own units where it has some, 0 to 1 elsewhere.
+    kind, sensor : as of a picture. full : the value of light at which samples are full; None where no format says it.
+    exposure : seconds, as the file says; None where it does not. taken : when, as text that can be put in order.
+    """
+
+    light: NDArray[np.float32]
+    kind: Kind
+    sensor: Sensor | None
+    full: float | None
+    exposure: float | None
+    taken: str
+
+
+def read_samples(path: str | Path, opening: Opening | None = None, check: Callable[[], None] = lambda: None) -> Samples:
+    """Read a file's samples as light, without what is only needed to work on one picture.
+
+    Raises
+    ------
+    FileProblem : as `open_picture` does.
+    """
     path = Path(path)
+    found, decoded = _decoded(path, opening, check)
+    values, _ = _values(decoded, path)
+    metadata = decoded.metadata
+    exposure, taken = _when(decoded)
+    if metadata.exif and not decoded.encoded:
+        values, metadata = _upright(values, metadata)
+    values = np.ascontiguousarray(values[..., : 1 if values.shape[2] < 3 else 3])
+    kind = decoded.kind or (Kind.RGB if values.shape[2] == 3 else Kind.MONO)
+    curve, scale = (SRGB, None) if decoded.encoded else _curve(decoded, opening.scene_linear if opening else None)
+    full: float | None = None
+    if scale is None:
+        values, full = np.asarray(curve.decode(values), np.float32), 1.0
+    elif decoded.origin is not None and decoded.sensor is not None:
+        full = decoded.sensor.white[0]
+    return Samples(values, kind, decoded.sensor, full, exposure, taken)
+
+
+def _when(decoded: Decoded) -> tuple[float | None, str]:
+    """How long and when a file's samples were exposed, as far as it says so."""
+    header = getattr(decoded.origin, "header", None)
+    if header is not None:
+        said = next((header[k] for k in EXPOSURE_KEYS if k in header), None)
+        usable = isinstance(said, int | float) and not isinstance(said, bool) and 0 < said < 1e7
+        return (float(said) if usable else None), str(header.get("DATE-OBS", ""))
+    try:
+        parsed = ex.parse(decoded.metadata.exif or b"")
+    except ex.ExifError:
+        return None, ""
+    return parsed.number(ex.EXPOSURE), parsed.text(ex.TAKEN)
+
+
+def _decoded(path: Path, opening: Opening | None, check: Callable[[], None]) -> tuple[FileFormat, Decoded]:
     wish = replace(opening or Opening(), path=path)
     data = read_regular(path, LARGEST_FILE, check=check)
     if not data:
@@ -92,7 +155,7 @@ def open_picture(path: str | Path, opening: Opening | None = None, check: Callab
     except Exception:
         # decoders report damage in a hundred ways; the person can act on none of them but this
         raise FileProblem(path, "the {0} file is damaged or cut off and cannot be read", found.name) from None
-    return _picture(path, found, decoded, wish.scene_linear)
+    return found, decoded
 
 
 def _picture(path: Path, found: FileFormat, decoded: Decoded, scene_linear: bool | None) -> Picture:

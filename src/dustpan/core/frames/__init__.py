@@ -1,0 +1,1 @@
+"""Many exposures of one thing, made into one picture: read, calibrated, aligned, combined strip by strip."""
