@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.errors import FileProblem
 from dustpan.core.files.registry import Samples, read_samples
+from dustpan.core.frames.spool import as_it_lies, name_of
 from dustpan.core.language import say
 from dustpan.core.picture import Kind
 
@@ -36,7 +37,7 @@ class Masters:
     """One frame (h, w, C) of each kind, where there are any.
 
     ``dark`` is without ``bias`` where there is one, and exposed for ``seconds`` (None: not known); ``flat`` has a mean
-    of 1 in each colour. ``hot`` : (n, 2) places of the dark frame's hot pixels. ``notices`` : what had to be assumed.
+    of 1 in each colour. ``hot`` : (n, 2) places of the dark frame's hot pixels. ``notices`` : what had to be assumed. ``name`` : of the files that they were made of.
     """
 
     bias: Light | None = None
@@ -45,6 +46,7 @@ class Masters:
     seconds: float | None = None
     hot: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 2), np.intp))
     notices: tuple[str, ...] = ()
+    name: str = ""
 
     def calibrated(self, samples: Samples, path: Path) -> Light:
         """An exposure's light without what its sensor adds."""
@@ -96,7 +98,8 @@ def make_masters(
         else:
             notices.append(say("Without bias frames the flat frames are taken to begin at 0."))
         flat = _even(flat, sample)
-    return Masters(bias, dark, flat, seconds, hot, tuple(notices))
+    name = name_of(*(tuple(as_it_lies(p) for p in paths) for paths in (darks, flats, biases)))
+    return Masters(bias, dark, flat, seconds, hot, tuple(notices), name)
 
 
 def _mean_of(paths: Sequence[Path], check: Check) -> tuple[Light | None, float | None, Samples | None]:
@@ -122,7 +125,9 @@ def _mean_of(paths: Sequence[Path], check: Check) -> tuple[Light | None, float |
     total, kept = np.zeros_like(mean), np.zeros(mean.shape, np.int32)
     # one that strays widens the spread that it is judged by: the usual spread is what neighbours have
     spread = np.sqrt(squares / (count - 1))
-    usual = np.stack([cv2.medianBlur(np.ascontiguousarray(spread[..., c], np.float32), 5) for c in range(mean.shape[2])], -1)
+    usual = np.stack(
+        [cv2.medianBlur(np.ascontiguousarray(spread[..., c], np.float32), 5) for c in range(mean.shape[2])], -1
+    )
     limit = STRAYED * np.maximum(np.minimum(spread, 2 * usual), 1e-12)
     for path in paths:
         light = read_samples(path, check=check).light

@@ -30,11 +30,12 @@ NO_FILTER = ((0,),)
 class Exposure:
     """An exposure as it goes into a stack.
 
-    light : (h, w, C), in the file's units. hot : (n, 2) places of its samples that were filled, and where they lie.
+    light : (h, w, C), in the file's units. hot : (n, 2) places of its samples that were filled. taken : when, as its file says.
     """
 
     light: Light
     hot: NDArray[np.intp]
+    taken: str
 
 
 @dataclass(frozen=True)
@@ -76,7 +77,7 @@ def read_exposure(path: Path, masters: Masters, clean: bool, check: Check, hot: 
     if len(hot):
         light = without(light, hot, pattern)
     check()
-    return Exposure(coloured(light, samples), hot)
+    return Exposure(coloured(light, samples), hot, samples.taken)
 
 
 def coloured(light: Light, samples: Samples) -> Light:
