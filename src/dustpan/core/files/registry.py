@@ -100,7 +100,7 @@ def read_samples(path: str | Path, opening: Opening | None = None, check: Callab
     FileProblem : as `open_picture` does.
     """
     path = Path(path)
-    found, decoded = _decoded(path, opening, check)
+    _, decoded = _decoded(path, opening, check)
     values, _ = _values(decoded, path)
     metadata = decoded.metadata
     exposure, taken = _when(decoded)
@@ -122,8 +122,8 @@ def _when(decoded: Decoded) -> tuple[float | None, str]:
     header = getattr(decoded.origin, "header", None)
     if header is not None:
         said = next((header[k] for k in EXPOSURE_KEYS if k in header), None)
-        usable = isinstance(said, int | float) and not isinstance(said, bool) and 0 < said < 1e7
-        return (float(said) if usable else None), str(header.get("DATE-OBS", ""))
+        seconds = float(said) if isinstance(said, int | float) and not isinstance(said, bool) else 0.0
+        return (seconds if 0 < seconds < 1e7 else None), str(header.get("DATE-OBS", ""))
     try:
         parsed = ex.parse(decoded.metadata.exif or b"")
     except ex.ExifError:

@@ -39,7 +39,7 @@ ALIKE = 0.3  # correlation of two exposures of one thing
 
 
 def by_stars(here: Points, there: Points, freedom: Freedom) -> Motion | None:
-    """How an exposure with the stars ``there`` lies against a reference with those ``here``; None where it is not told."""
+    """How an exposure with the stars ``there`` lies against a reference with those ``here``; None if it is not told."""
     if min(len(here), len(there)) < FEWEST:
         return None
     motion = _first_guess(here, there)
@@ -83,7 +83,7 @@ def _first_guess(here: Points, there: Points) -> Motion | None:
 
 
 def _triangles(at: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
-    """Shapes (n, 3) of triangles of bright neighbours, and their corners (n, 3), those opposite the shorter sides first."""
+    """Shapes (n, 3) of triangles of bright neighbours, and their corners (n, 3), those of the shorter sides first."""
     at = at[:BRIGHT]
     tree = cKDTree(at)
     near = tree.query(at, min(NEAREST + 1, len(at)))[1]
@@ -116,9 +116,9 @@ def by_content(
     while True:
         check()
         a, b = _reduced(one, level), _reduced(other, level)
-        start = motion.matrix.astype(np.float32)
+        start, everywhere = motion.matrix.astype(np.float32), np.ones(b.shape, np.uint8)
         try:
-            alike, found = cv2.findTransformECC(a, b, start, cv2.MOTION_EUCLIDEAN, ends, None, GAUSS)
+            alike, found = cv2.findTransformECC(a, b, start, cv2.MOTION_EUCLIDEAN, ends, everywhere, GAUSS)
         except cv2.error:
             return None
         motion = motion_of(found)

@@ -37,7 +37,8 @@ class Masters:
     """One frame (h, w, C) of each kind, where there are any.
 
     ``dark`` is without ``bias`` where there is one, and exposed for ``seconds`` (None: not known); ``flat`` has a mean
-    of 1 in each colour. ``hot`` : (n, 2) places of the dark frame's hot pixels. ``notices`` : what had to be assumed. ``name`` : of the files that they were made of.
+    of 1 in each colour. ``hot`` : (n, 2) places of the dark frame's hot pixels. ``notices`` : what had to be assumed.
+    ``name`` : of the files that they were made of.
     """
 
     bias: Light | None = None
@@ -130,9 +131,9 @@ def _mean_of(paths: Sequence[Path], check: Check) -> tuple[Light | None, float |
     )
     limit = STRAYED * np.maximum(np.minimum(spread, 2 * usual), 1e-12)
     for path in paths:
-        light = read_samples(path, check=check).light
-        fits = np.abs(light - mean) <= limit
-        total += np.where(fits, light, 0)
+        again = read_samples(path, check=check).light
+        fits = np.abs(again - mean) <= limit
+        total += np.where(fits, again, 0)
         kept += fits
     return np.where(kept > 0, total / np.maximum(kept, 1), mean).astype(np.float32), time, samples
 

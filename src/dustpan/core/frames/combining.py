@@ -112,6 +112,11 @@ class Noise:
     share: NDArray[np.float32]
     weight: NDArray[np.float32]
 
+    def of(self, some: slice) -> Noise:
+        """That of some of the exposures."""
+        own = (np.ascontiguousarray(v[some]) for v in (self.share, self.weight))
+        return Noise(self.level, self.variance, *own)
+
 
 @dataclass(frozen=True, eq=False)
 class Combined:
@@ -215,7 +220,7 @@ def _in_order(values, which, count):
 
 @part()
 def _put_in_place(values, count, place):
-    """Move values so that the one of this rank stands in its place, those below before it and those above behind it [2]."""
+    """Move values so that the one of this rank stands in its place, the lesser ones before it [2]."""
     first, last = 0, count - 1
     while first < last:
         pivot = values[(first + last) // 2]
@@ -368,7 +373,7 @@ def _clipped(stack, middle, own, more, share, weight, limit, value, low, high, r
                     for i in range(count):
                         kept[i] = True
                     break
-                if left == before or left == count:
+                if left in (before, count):
                     break
                 before = left
                 centre = _middle_of_kept(values, kept, count, left)

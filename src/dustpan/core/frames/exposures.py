@@ -1,4 +1,4 @@
-"""One exposure: read as light, calibrated, its hot pixels out, three colours in every place; and what is measured of it."""
+"""One exposure: read as light, calibrated, hot pixels out, three colours in every place; and what is measured of it."""
 
 from __future__ import annotations
 
@@ -30,7 +30,8 @@ NO_FILTER = ((0,),)
 class Exposure:
     """An exposure as it goes into a stack.
 
-    light : (h, w, C), in the file's units. hot : (n, 2) places of its samples that were filled. taken : when, as its file says.
+    light : (h, w, C), in the file's units. hot : (n, 2) places of its samples that were filled.
+    taken : when, as its file says.
     """
 
     light: Light

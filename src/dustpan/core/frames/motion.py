@@ -26,7 +26,10 @@ class Freedom(StrEnum):
 
 @dataclass(frozen=True)
 class Motion:
-    """``(a, b, c, d, e, f)``: the reference's (x, y), from the middle of its first pixel, is found at (a x + b y + c, d x + e y + f)."""
+    """Where the reference's (x, y), from the middle of its first pixel, is found: at (a x + b y + c, d x + e y + f).
+
+    ``numbers`` are a to f.
+    """
 
     numbers: tuple[float, float, float, float, float, float] = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
 
@@ -94,7 +97,7 @@ def fitted(here: Points, there: Points, weight: NDArray[np.float64], freedom: Fr
 
 
 def aligned(plane: NDArray[np.float32], motion: Motion, size: tuple[int, int]) -> NDArray[np.float32]:
-    """A plane (h, w) of an exposure as it lies in a reference of this size, by Lanczos' kernel of 8 x 8; NaN outside."""
+    """A plane (h, w) of an exposure as it lies in a reference of this size, by Lanczos' kernel of 8 px; NaN outside."""
     if motion == STILL and plane.shape == size:
         return plane
     h, w = size

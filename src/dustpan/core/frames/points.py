@@ -59,7 +59,7 @@ def sky_of(plane: NDArray[np.float32], cell: int = CELL) -> tuple[NDArray[np.flo
         [[np.median(b) for b in np.array_split(r, columns, 1)] for r in np.array_split(part, rows, 0)], np.float32
     )
     if min(grid.shape) > 2:
-        grid = cv2.medianBlur(grid, 3)
+        grid = np.asarray(cv2.medianBlur(grid, 3), np.float32)
     step = max(1, int(np.sqrt(plane.size / 1e6)))
     rest = (plane - spread(grid, plane.shape))[::step, ::step]
     return grid, float(1.4826 * np.median(np.abs(rest - np.median(rest))))

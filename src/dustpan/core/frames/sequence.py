@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence as Many
+from collections.abc import Callable
+from collections.abc import Sequence as Many
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from datetime import datetime
@@ -289,7 +290,8 @@ def _judged(frames: list[Frame], reference: int) -> list[Frame]:
             return say("Out of focus: its stars are {0:.1f} px wide, usually {1:.1f}.", f.figures.width, width)
         clouded = f.figures.stars < USUAL_STARS * stars or f.light < THINNER * light
         if clouded or _lifted(f.figures.sky, sky) or f.figures.noise > NOISIER * noise:
-            return say("Clouded: {0} of usually {1:.0f} stars, with {2:.0f} % of their light.", f.figures.stars, stars, 100 * f.light)  # fmt: skip
+            told = "Clouded: {0} of usually {1:.0f} stars, with {2:.0f} % of their light."
+            return say(told, f.figures.stars, stars, 100 * f.light)
         return f.left_out
 
     def _lifted(own: float, usual_sky: float) -> bool:

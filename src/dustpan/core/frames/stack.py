@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -18,10 +19,9 @@ from numpy.typing import NDArray
 
 from dustpan.core.cancel import Cancel
 from dustpan.core.errors import WrongUse
-from dustpan.core.frames.combining import Combining, Noise, Way, combine, medians
+from dustpan.core.frames.combining import Combining, Noise, Way, combine
 from dustpan.core.frames.exposures import read_exposure
 from dustpan.core.frames.motion import aligned
-from dustpan.core.frames.points import sky_of, spread
 from dustpan.core.frames.sequence import Align, Progress, Sequence
 from dustpan.core.frames.spool import Spool, as_it_lies, name_of
 from dustpan.core.language import say
@@ -43,6 +43,7 @@ LEVELS = (
     1,
 )  # quantiles of light between which it is told
 CLEARLY = 0.02  # share of light that a cloud has to have taken before it is given back
+FAR_OFF, PLAIN = 6.0, 0.75  # σ of what strays where noise is measured; quantile of light up to which it is told
 STEADY = 3  # rounds of fitting a plane without what strays
 TRIMS = (0.0, 5.0, 10.0, 15.0, 20.0, 25.0, 30.0, 35.0, 40.0)  # percentiles that a suggestion is chosen from
 PASSED, STRAY = 1.5, 4.0  # times that chance lets through; σ of the result that something which passed stands out
@@ -203,7 +204,7 @@ class Aligned:
     @cached_property
     def noise(self) -> tuple[Noise, ...]:
         """The noise of the exposures, measured on bands of rows; for each channel."""
-        bands = [[self.rows(y0, y1, c) for y0, y1 in self._bands()] for c in range(self.size[2])]
+        bands = [[self.rows(y0, y1, c) for y0, y1 in self.bands] for c in range(self.size[2])]
         shares = np.array([_shares(b) for b in bands])
         share = np.exp(np.log(np.maximum(shares, 1e-12)).mean(0))
         share = np.asarray(share / np.median(share), np.float32)
@@ -213,14 +214,16 @@ class Aligned:
         weight = np.asarray(weight / weight.mean(), np.float32)
         return tuple(Noise(*_variance(b, share), share, weight) for b in bands)
 
-    def _bands(self) -> list[tuple[int, int]]:
+    @property
+    def bands(self) -> list[tuple[int, int]]:
+        """First and last rows of what noise is measured on."""
         h, w, _ = self.size
         rows = max(4, min(OF_BAND, MOST_VALUES // (len(self.used) * w * BANDS)))
         firsts = np.unique(np.linspace(0, max(h - rows, 0), BANDS).astype(int))
         return [(int(y), int(min(y + rows, h))) for y in firsts]
 
 
-def _plane(at: NDArray[np.float64], value: NDArray[np.float64]) -> tuple[float, float, float]:
+def _plane(at: NDArray[np.float64], value: NDArray) -> tuple[float, float, float]:
     """The plane (base, across, down) through values at places (n, 2), without what strays."""
     if len(at) < 6:
         return (float(np.median(value)) if len(value) else 0.0, 0.0, 0.0)
@@ -237,9 +240,13 @@ def _plane(at: NDArray[np.float64], value: NDArray[np.float64]) -> tuple[float, 
 
 
 def _rests(bands: list[Light]) -> tuple[NDArray, NDArray]:
-    """What every exposure differs from the median of all, (N, n), and that median (n,)."""
-    middles = [medians(b) for b in bands]
+    """What every exposure differs from the mean of all that do not stray, (N, n), and that mean (n,).
+
+    Not from their median, which is one or two of the values themselves.
+    """
     count = len(bands[0])
+    alike = Noise(*(np.zeros(1, np.float32),) * 2, *(np.ones(count, np.float32),) * 2)
+    middles = [combine(b, alike, Combining(Way.SIGMA, FAR_OFF)).value for b in bands]
     known = [np.isfinite(b).all(0) for b in bands]
     rest = np.concatenate([(b - m)[:, k] for b, m, k in zip(bands, middles, known, strict=True)], 1)
     return rest * np.float32(np.sqrt(count / max(count - 1, 1))), np.concatenate(
@@ -249,9 +256,10 @@ def _rests(bands: list[Light]) -> tuple[NDArray, NDArray]:
 
 def _shares(bands: list[Light]) -> NDArray[np.float64]:
     """(N,) the variance of each exposure's noise."""
-    rest, _ = _rests(bands)
+    rest, middle = _rests(bands)
     if rest.shape[1] < 50:
         return np.ones(len(bands[0]))
+    rest = rest[:, middle <= np.quantile(middle, PLAIN)]
     return np.asarray((1.4826 * np.median(np.abs(rest - np.median(rest, 1, keepdims=True)), 1)) ** 2 + 1e-20)
 
 
@@ -263,7 +271,7 @@ def _variance(bands: list[Light], share: NDArray[np.float32]) -> tuple[NDArray[n
     rest = rest / np.sqrt(share)[:, None]
     edges = np.quantile(middle, LEVELS)
     levels, found = [], []
-    for low, high in zip(edges[:-1], edges[1:], strict=True):
+    for low, high in pairwise(edges):
         own = (middle >= low) & (middle <= high)
         if own.sum() >= 20 and high > low:
             levels.append(float(middle[own].mean()))
@@ -290,7 +298,7 @@ class Stacked:
     ----------
     light : (h, w, C). low, high : (h, w, C) the least and the greatest value that was kept.
     rejected : (N,) share of each exposure's values that was left out. weight : (N,) in the mean.
-    noise : σ around the sky. one : of the median exposure, as aligned. ideal : what exposures of such noise can reach.
+    noise : σ of it. one : of a usual exposure, as aligned. ideal : what the mean of exposures of such noise has.
     used : indices of the exposures. how : they were combined.
     """
 
@@ -346,30 +354,35 @@ def stacked(exposures: Aligned, how: Combining, progress: Progress = lambda done
         list(pool.map(one, parts))
     light = _without_holes(light)
     weight = noise[0].weight.astype(np.float64)
-    sigma = _noise_of(light)
-    singles = [
-        _noise_of(np.nan_to_num(exposures.one(i), nan=float(np.nanmedian(light)))) for i in _some(exposures.used)
-    ]
-    share = noise[0].share.astype(np.float64)
-    one_sigma = float(np.median(singles))
-    ideal = one_sigma / float(np.sqrt((1 / share).sum()))
+    one_sigma, ideal, sigma = _measured(exposures, how)
     return Stacked(
         light, low, high, rejected / np.maximum(counted, 1), weight, sigma, one_sigma, ideal, exposures.used, how
     )
 
 
-def _some(used: tuple[int, ...], most: int = 5) -> tuple[int, ...]:
-    return used[:: max(1, len(used) // most)][:most]
+def _measured(exposures: Aligned, how: Combining) -> tuple[float, float, float]:
+    """σ of a usual exposure, of the ideal mean of all, and of what they are combined to, of all channels together.
 
-
-def _noise_of(light: Light) -> float:
-    """σ of the fine differences of neighbours, of all channels together."""
-    grey = np.ascontiguousarray(light.mean(2))
-    step = max(1, int(np.sqrt(grey.size / 2e6)))
-    grid, _ = sky_of(grey)
-    flat = (grey - spread(grid, grey.shape))[::step, ::step]
-    apart = flat[:, 4:] - flat[:, :-4] if flat.shape[1] > 8 else flat
-    return float(1.4826 * np.median(np.abs(apart)) / np.sqrt(2))
+    That of the result is told from the difference of two halves of the exposures, in which nothing but noise is left.
+    """
+    noise, count = exposures.noise, len(exposures)
+    single, apart = [], []
+    for c in range(exposures.size[2]):
+        bands = [exposures.rows(y0, y1, c) for y0, y1 in exposures.bands]
+        single.append(_shares(bands))
+        for band in bands:
+            halves = [
+                combine(np.ascontiguousarray(band[k::2]), noise[c].of(slice(k, None, 2)), how).value for k in (0, 1)
+            ]
+            plain = halves[0] + halves[1] <= np.nanquantile(halves[0] + halves[1], PLAIN)
+            apart.append((halves[0] - halves[1])[plain])
+    variance = np.mean(single, 0)
+    rest = np.concatenate(apart)
+    rest = rest[np.isfinite(rest)]
+    spread_of = 1.4826 * float(np.median(np.abs(rest))) if rest.size else 0.0
+    sizes = (count + 1) // 2, count // 2
+    found = spread_of / np.sqrt((1 / sizes[0] + 1 / sizes[1]) * count)
+    return float(np.sqrt(np.median(variance))), float(1 / np.sqrt((1 / variance).sum())), float(found)
 
 
 def _without_holes(light: Light) -> Light:
@@ -399,7 +412,7 @@ def suggest_trim(exposures: Aligned) -> Suggested:
     further from that, in more places, than its own noise makes likely.
     """
     noise, count = exposures.noise, len(exposures)
-    bands = [(exposures.rows(y0, y1, c), noise[c]) for y0, y1 in exposures._bands() for c in range(exposures.size[2])]
+    bands = [(exposures.rows(y0, y1, c), noise[c]) for y0, y1 in exposures.bands for c in range(exposures.size[2])]
     clean = [combine(b, n, Combining(Way.MODEL)) for b, n in bands]
     stray = sum(int(c.rejected.sum()) for c in clean) / max(sum(int(c.counted.sum()) for c in clean), 1)
 
@@ -418,6 +431,6 @@ def suggest_trim(exposures: Aligned) -> Suggested:
     for cut in TRIMS:
         for low, high in ((0.0, 100 - cut), (cut, 100.0), (cut, 100 - cut)) if cut else ((0.0, 100.0),):
             if passed(low, high) <= PASSED * least + 1e-4:
-                why = say("{0:.2f} % of the values stray; from {1:g} to {2:g} % none of them comes through.", 100 * stray, low, high)  # fmt: skip
-                return Suggested(Combining(Way.TRIM, low=low, high=high), why)
+                told = "{0:.2f} % of the values stray; from {1:g} to {2:g} % none of them comes through."
+                return Suggested(Combining(Way.TRIM, low=low, high=high), say(told, 100 * stray, low, high))
     return Suggested(Combining(Way.MEDIAN), say("Too much strays for a trimmed mean of so few exposures."))
