@@ -22,12 +22,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dustpan.core.errors import WrongUse
-from dustpan.core.kernels import PLANE, PLANES, ROW, f8, i8, kernel, part, seen
+from dustpan.core.kernels import PLANE, PLANES, ROW, f8, i8, kernel, part, seen, u1
 from dustpan.core.language import mark, say
 
 Stack = NDArray[np.float32]
 ROUNDS = 5
 ENOUGH = 32  # values whose median rejecting begins with
+SEVERAL, BESIDE = 2, 0.5  # rejected within 3 x 3, that are a trail's or a lamp's; and their share of the limit
 MISALIGNED = 0.35  # of the slope from pixel to pixel, that two aligned exposures may differ
 
 
@@ -147,7 +148,14 @@ def combine(stack: Stack, noise: Noise, how: Combining) -> Combined:
         steep = np.hypot(*(cv2.Sobel(filled, cv2.CV_32F, *d, scale=1 / 8) for d in ((1, 0), (0, 1))))
         own = np.interp(filled, noise.level, noise.variance).astype(np.float32)
         more = np.square(np.float32(MISALIGNED) * steep).astype(np.float32)
-        _clipped(stack, middle, own, more, noise.share, noise.weight, how.sigma, value, low, high, rejected, counted)
+        near, gone, again = np.zeros((n, h, w), np.uint8), np.zeros((n, h, w), np.uint8), np.ones((h, w), np.uint8)
+        for _ in range(2):
+            limits = stack, near, again, middle, own, more, noise.share, noise.weight, how.sigma, how.sigma * BESIDE
+            _clipped(*limits, value, low, high, gone)
+            again = _beside(gone, near)
+        gone_of, there = gone.reshape(n, -1), np.isfinite(stack.reshape(n, -1))
+        rejected += gone_of.sum(1, dtype=np.int64)
+        counted += there.sum(1)
     elif how.way is Way.SIGMA:
         _by_spread(stack, how.sigma, noise.weight, value, low, high, rejected, counted)
     elif how.way is Way.MEAN:
@@ -158,6 +166,17 @@ def combine(stack: Stack, noise: Noise, how: Combining) -> Combined:
         if how.way is Way.MEDIAN:  # which takes the middle of all
             rejected[:] = 0
     return Combined(value, low, high, rejected, counted)
+
+
+def _beside(gone: NDArray[np.uint8], near: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Mark in ``near`` what lies beside several rejected values of its own exposure; gives where there is any."""
+    again = np.zeros(gone.shape[1:], np.uint8)
+    for mine, beside in zip(gone, near, strict=True):
+        if mine.any():
+            around = cv2.boxFilter(mine, -1, (3, 3), normalize=False, borderType=cv2.BORDER_CONSTANT)
+            beside[:] = around >= SEVERAL
+            again |= beside
+    return again
 
 
 def medians(stack: Stack) -> NDArray[np.float32]:
@@ -310,74 +329,74 @@ def _middle_of_kept(values, kept, count, left):
 
 
 @part()
-def _mean_of_kept(values, which, kept, count, weight, y, x, value, low, high, rejected, counted):
+def _mean_of_kept(values, which, kept, count, weight, y, x, value, low, high):
     total = weights = 0.0
     least, most = np.float32(np.inf), np.float32(-np.inf)
     for i in range(count):
-        own = which[i]
-        counted[own] += 1
         if kept[i]:
-            total += weight[own] * values[i]
-            weights += weight[own]
+            total += weight[which[i]] * values[i]
+            weights += weight[which[i]]
             least, most = min(least, values[i]), max(most, values[i])
-        else:
-            rejected[own] += 1
     value[y, x] = total / weights
     low[y, x], high[y, x] = least, most
 
 
 @part()
-def _all_mean(stack, middle, own, more, share, weight, limit, y, x, value, low, high, counted):
+def _all_mean(stack, near, middle, own, more, share, weight, limit, closer, y, x, value, low, high):
     """The weighted mean of all values of a place, if none has to be rejected; whether that is so."""
     centre, total, weights, count = middle[y, x], 0.0, 0.0, 0
     least, most = np.float32(np.inf), np.float32(-np.inf)
-    n, square = stack.shape[0], limit * limit
-    for i in range(n):
+    for i in range(stack.shape[0]):
         v = stack[i, y, x]
         if v == v:
-            off = v - centre
-            if off * off > square * (own[y, x] * share[i] + more[y, x]):
+            off, allowed = v - centre, closer if near[i, y, x] else limit
+            if off * off > allowed * allowed * (own[y, x] * share[i] + more[y, x]):
                 return False
             total += weight[i] * v
             weights += weight[i]
             least, most = min(least, v), max(most, v)
             count += 1
-    for i in range(n):
-        if count == n or stack[i, y, x] == stack[i, y, x]:
-            counted[i] += 1
     value[y, x] = total / weights if count else np.nan
     low[y, x], high[y, x] = least, most
     return True
 
 
+BYTES = u1[:, :, ::1]
+
+
 @kernel(
-    seen(PLANES), seen(PLANE), seen(PLANE), seen(PLANE), seen(ROW), seen(ROW), f8, PLANE, PLANE, PLANE, COUNTS, COUNTS
+    *(seen(PLANES), seen(BYTES), seen(u1[:, ::1]), seen(PLANE), seen(PLANE), seen(PLANE), seen(ROW), seen(ROW)),
+    *(f8, f8, PLANE, PLANE, PLANE, BYTES),
 )
-def _clipped(stack, middle, own, more, share, weight, limit, value, low, high, rejected, counted):
-    """The weighted mean of what lies within some sigma of the median of what is kept."""
+def _clipped(stack, near, again, middle, own, more, share, weight, limit, closer, value, low, high, gone):
+    """The weighted mean of what lies within some sigma of the median of what is kept; ``closer`` for what is near."""
     n, h, w = stack.shape
     values, which, kept = np.empty(n, np.float32), np.empty(n, np.int64), np.empty(n, np.bool_)
     for y in range(h):
         for x in range(w):
-            if _all_mean(stack, middle, own, more, share, weight, limit, y, x, value, low, high, counted):
+            if not again[y, x]:
+                continue
+            if _all_mean(stack, near, middle, own, more, share, weight, limit, closer, y, x, value, low, high):
                 continue
             count = _sorted(stack, y, x, values, which)
             centre, before = middle[y, x], -1
             for _ in range(ROUNDS):
                 left = 0
                 for i in range(count):
-                    off = values[i] - centre
-                    kept[i] = off * off <= limit * limit * (own[y, x] * share[which[i]] + more[y, x])
+                    off, mine = values[i] - centre, which[i]
+                    allowed = closer if near[mine, y, x] else limit
+                    kept[i] = off * off <= allowed * allowed * (own[y, x] * share[mine] + more[y, x])
                     left += kept[i]
                 if left == 0:  # two that have nothing in common: none is better
-                    for i in range(count):
-                        kept[i] = True
+                    kept[:count] = True
                     break
                 if left in (before, count):
                     break
                 before = left
                 centre = _middle_of_kept(values, kept, count, left)
-            _mean_of_kept(values, which, kept, count, weight, y, x, value, low, high, rejected, counted)
+            _mean_of_kept(values, which, kept, count, weight, y, x, value, low, high)
+            for i in range(count):
+                gone[which[i], y, x] = not kept[i]
 
 
 @kernel(seen(PLANES), f8, seen(ROW), PLANE, PLANE, PLANE, COUNTS, COUNTS)
@@ -410,4 +429,7 @@ def _by_spread(stack, limit, weight, value, low, high, rejected, counted):
                         left -= 1
                 if left == before:
                     break
-            _mean_of_kept(values, which, kept, count, weight, y, x, value, low, high, rejected, counted)
+            _mean_of_kept(values, which, kept, count, weight, y, x, value, low, high)
+            for i in range(count):
+                counted[which[i]] += 1
+                rejected[which[i]] += not kept[i]
