@@ -27,6 +27,7 @@ from dustpan.cli import (  # noqa: E402  each adds its commands
     measure,  # noqa: F401
     pages,  # noqa: F401
     prepare,  # noqa: F401
+    stack,  # noqa: F401
     steps,  # noqa: F401
 )
 from dustpan.cli.app import app, keep_output_for_answers, tell  # noqa: E402

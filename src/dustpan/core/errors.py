@@ -29,8 +29,8 @@ class FileProblem(DustpanError):
     """
 
     def __init__(self, path: str | Path, why: str, *values: object) -> None:
-        self.path = Path(path)
-        super().__init__(f"{name_of(self.path)}: {plain(say(why, *values))}.")
+        self.path, self.reason = Path(path), plain(say(why, *values))
+        super().__init__(f"{name_of(self.path)}: {self.reason}.")
 
 
 class WrongUse(DustpanError):

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import io
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -150,6 +150,29 @@ def _decoded(
         origin=FitsOrigin(header, dtype, planes),
         **parts,
     )  # fmt: skip
+
+
+def in_own_units(light: NDArray[np.float32], like: Picture) -> Picture:
+    """A picture of light (h, w, C) in the units of the FITS file that another came from, with its header, as floats.
+
+    Places that are NaN do not count.
+    """
+    origin: FitsOrigin = like.source.origin
+    valid = np.asarray(np.isfinite(light).all(2))
+    filled = light if valid.all() else _filled(light, valid) if valid.any() else np.zeros_like(light)
+    full = like.scale.white if like.scale is not None and not like.scale.from_sky else float(filled.max())
+    scale = scale_of(filled, max(full, 1e-30))
+    return Picture(
+        scale.encoded(filled),
+        Kind.RGB if light.shape[2] == 3 else Kind.MONO,
+        Depth.FLOAT,
+        source=replace(
+            like.source, origin=FitsOrigin(origin.header, np.dtype(np.float32), light.shape[2] == 3), words=""
+        ),
+        scale=scale,
+        stored=np.array(light, np.float32),
+        valid=None if valid.all() else valid,
+    )
 
 
 def _type_words(dtype: np.dtype) -> str:

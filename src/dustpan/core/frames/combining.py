@@ -150,8 +150,8 @@ def combine(stack: Stack, noise: Noise, how: Combining) -> Combined:
         more = np.square(np.float32(MISALIGNED) * steep).astype(np.float32)
         near, gone, again = np.zeros((n, h, w), np.uint8), np.zeros((n, h, w), np.uint8), np.ones((h, w), np.uint8)
         for _ in range(2):
-            limits = stack, near, again, middle, own, more, noise.share, noise.weight, how.sigma, how.sigma * BESIDE
-            _clipped(*limits, value, low, high, gone)
+            by_model = stack, near, again, middle, own, more, noise.share, noise.weight, how.sigma, how.sigma * BESIDE
+            _clipped(*by_model, value, low, high, gone)
             again = _beside(gone, near)
         gone_of, there = gone.reshape(n, -1), np.isfinite(stack.reshape(n, -1))
         rejected += gone_of.sum(1, dtype=np.int64)

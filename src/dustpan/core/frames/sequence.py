@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from collections.abc import Sequence as Many
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -10,6 +10,7 @@ from datetime import datetime
 from enum import StrEnum
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +23,7 @@ from dustpan.core.frames.calibration import NO_MASTERS, Masters
 from dustpan.core.frames.exposures import Exposure, Figures, looked_at, read_exposure
 from dustpan.core.frames.motion import STILL, Freedom, Motion
 from dustpan.core.frames.points import NONE, Points
-from dustpan.core.language import mark, say
+from dustpan.core.language import capital, mark, say
 
 FEWEST, MOST = 2, 500  # exposures
 USUAL_STARS, FEWEST_STARS = 0.6, 4  # of the usual number; that an exposure is aligned by
@@ -55,7 +56,7 @@ class Frame:
     hot : (n, 2) samples that are filled. exposure : as its header says, for the order in time.
     motion : where the reference's places lie in it; None where that is not known.
     left_out : the reason; empty for one that is used. by_hand : a person has decided about it.
-    light : of its stars, against the reference. taken : when.
+    light : of its stars, against the reference. taken : when. damaged : it cannot be read, or is of another size.
     """
 
     path: Path
@@ -69,6 +70,19 @@ class Frame:
     by_hand: bool = False
     light: float = 1.0
     taken: str = ""
+    damaged: bool = False
+
+    def as_json(self, weight: float | None, rejected: float | None) -> dict[str, Any]:
+        """What is told of it, with its weight in the mean and the share of its values that were rejected."""
+        told: dict[str, Any] = {"file": str(self.path), "left_out": self.left_out or False}
+        if self.figures is not None:
+            f = self.figures
+            width = None if np.isnan(f.width) else f.width
+            told |= {"fwhm": width, "stars": f.stars, "sky": f.sky, "noise": f.noise, "hot_pixels": f.hot}
+        if self.motion is not None:
+            matrix = self.motion.matrix
+            told |= {"shift": list(self.motion.shift), "rotation": self.motion.rotation, "motion": matrix.tolist()}
+        return told | {"light": self.light, "weight": weight, "rejected": rejected}
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,6 +119,13 @@ class Sequence:
         (x0, y0), (x1, y1) = self._ends()
         share = self._times()[index]
         return found.moved((x1 - x0) * share, (y1 - y0) * share)
+
+    def as_json(self, of_used: Mapping[int, tuple[float, float]]) -> list[dict[str, Any]]:
+        """What is told of each exposure; of those used with their weights and shares rejected."""
+        return [
+            f.as_json(*(float(v) for v in of_used[i])) if i in of_used else f.as_json(0.0, None)
+            for i, f in enumerate(self.frames)
+        ]
 
     def with_choice(self, index: int, left_out: bool) -> Sequence:
         """The same with an exposure left out, or taken in, by hand."""
@@ -201,7 +222,7 @@ def _looked(path: Path, align: Align, masters: Masters, cancel: Cancel) -> tuple
     try:
         exposure = read_exposure(path, masters, True, cancel.check)
     except FileProblem as problem:
-        return Frame(path, left_out=str(problem)), None
+        return Frame(path, left_out=f"{capital(problem.reason)}.", damaged=True), None
     points, figures, sky = looked_at(exposure, align.by_stars)
     size = exposure.light.shape
     frame = Frame(path, (size[0], size[1], size[2]), figures, points, sky, exposure.hot, taken=exposure.taken)
@@ -216,7 +237,10 @@ def _of_one_size(frames: list[Frame]) -> list[Frame]:
     usual = max(dict.fromkeys(sizes), key=sizes.count)
     why = partial(say, "It has {0} × {1} px and {2} colours; the others have {3} × {4} and {5}.")
     return [
-        f if f.left_out or f.size == usual else replace(f, left_out=why(*_told(f.size), *_told(usual))) for f in frames
+        f
+        if f.left_out or f.size == usual
+        else replace(f, left_out=why(*_told(f.size), *_told(usual)), motion=None, damaged=True)
+        for f in frames
     ]
 
 
@@ -275,7 +299,7 @@ def _aligned_by_stars(frames: list[Frame], usable: list[int], align: Align) -> t
 
 def _judged(frames: list[Frame], reference: int) -> list[Frame]:
     """Those that would harm are left out, with the reason."""
-    told = [f for f in frames if f.figures is not None and not (f.left_out and f.motion is None and not f.points)]
+    told = [f for f in frames if f.figures is not None and not f.damaged]
 
     def usual(name: str) -> float:
         return float(np.nanmedian([getattr(f.figures, name) for f in told]))
@@ -284,7 +308,7 @@ def _judged(frames: list[Frame], reference: int) -> list[Frame]:
     light = float(np.median([f.light for f in told if f.motion is not None]))
 
     def why(f: Frame) -> str:
-        if f.figures is None or (f.left_out and f.motion is None and not f.points):
+        if f.figures is None or f.damaged:
             return f.left_out
         if f.figures.width > WIDER * width:
             return say("Out of focus: its stars are {0:.1f} px wide, usually {1:.1f}.", f.figures.width, width)

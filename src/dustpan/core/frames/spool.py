@@ -73,6 +73,11 @@ class Spool:
             return False
         return True
 
+    def remove(self, name: str) -> None:
+        """Keep the array of this name no longer."""
+        with contextlib.suppress(OSError):
+            self._path(name).unlink()
+
     def clear(self) -> None:
         """Remove all of it."""
         shutil.rmtree(self.folder, ignore_errors=True)

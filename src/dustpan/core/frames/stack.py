@@ -106,6 +106,12 @@ class Aligned:
         self._held[index] = kept
         return kept
 
+    def forget(self) -> None:
+        """Remove from the disk what was kept for these exposures."""
+        self._held.clear()
+        for index in self.used:
+            self.spool.remove(self._name(index))
+
     def _name(self, index: int) -> str:
         frame, s = self.sequence.frames[index], self.sequence
         return name_of(as_it_lies(frame.path), s.motion(index).numbers, s.size, s.masters.name, len(frame.hot))
