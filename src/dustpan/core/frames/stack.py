@@ -169,7 +169,7 @@ class Aligned:
             there = np.asarray(self.frame(index)[::step, ::step].mean(2), np.float64)
             both = np.isfinite(here) & np.isfinite(there) & (here > np.nanmedian(here) / 4)
             ratio = float(np.median(here[both] / np.maximum(there[both], 1e-12))) if both.any() else 1.0
-            found.append(ratio if 0.1 < ratio < 10 and abs(ratio - 1) > CLEARLY / 4 else 1.0)
+            found.append(ratio if 0.1 < ratio < 10 and abs(ratio - 1) > CLEARLY else 1.0)
         return tuple(found)
 
     @cached_property
