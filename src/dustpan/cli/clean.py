@@ -43,6 +43,9 @@ def clean(
     depth: Annotated[str | None, typer.Option("--depth", help="8, 16 or float; the input's when left out.")] = None,
     threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
     defects: Annotated[Path | None, typer.Option("--map", help="A defect map to fill the places of.")] = None,
+    as_shown: Annotated[
+        bool, typer.Option("--as-shown", help="Write counts of a FITS file as they are shown, not as light.")
+    ] = False,
     size: Size = 0,
     use: Use = AS_IT_IS,
     per_mm: PerMm = 12.0,
@@ -82,6 +85,7 @@ def clean(
             chosen,
             str(defects or ""),
             made_for,
+            as_shown=as_shown,
         )
         found = run(task, progress=partial(_progress, file.name), tell=tell)
         tell(f"{name_of(file)} → {plain(str(target))}" if found.state is State.DONE else found.error)

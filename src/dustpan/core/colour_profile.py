@@ -42,6 +42,12 @@ def _made(rx: float, ry: float, gx: float, gy: float, bx: float, by: float) -> b
 
 
 @lru_cache(maxsize=1)
+def linear_grey_profile() -> bytes:
+    """A profile of one channel with values in proportion to light, made here."""
+    return imagecodecs.cms_profile("gray", whitepoint=(0.3127, 0.3290, 1.0), gamma=1.0)
+
+
+@lru_cache(maxsize=1)
 def linear_profile() -> bytes:
     """A profile with sRGB's primaries and values in proportion to light, made here."""
     return imagecodecs.cms_profile(

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import tifffile
 from astropy.io import fits
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -14,7 +15,9 @@ from hypothesis import strategies as st
 from dustpan.core.errors import FileProblem
 from dustpan.core.files import ExportOptions, Opening, open_picture, save_picture
 from dustpan.core.files.fits import scale_of
+from dustpan.core.jobs.one import State, Task, run
 from dustpan.core.picture import Depth, Kind
+from dustpan.core.sweep import Sweep, make_step
 from tests.core.files.make import fits as made
 from tests.core.files.make import write
 
@@ -69,9 +72,42 @@ def test_16_bits_may_be_written_as_float_and_into_other_formats(tmp_path: Path) 
     save_picture(picture, tmp_path / "b.fits", ExportOptions(Depth.FLOAT))
     assert fits.getdata(tmp_path / "b.fits").dtype == ">f4"
     assert np.array_equal(fits.getdata(tmp_path / "b.fits"), TYPES["16 bit"][0].astype(np.float32))
-    save_picture(picture, tmp_path / "c.tif")
+    save_picture(picture, tmp_path / "c.tif", ExportOptions(as_shown=True))
     again = open_picture(tmp_path / "c.tif")
     np.testing.assert_allclose(again.pixels, np.clip(picture.pixels, 0, 1), atol=1e-5)
+
+
+def test_other_formats_get_light_in_its_own_counts_where_they_fit(tmp_path: Path) -> None:
+    counts = TYPES["16 bit"][0].astype(np.uint16)
+    picture = open_picture(write(tmp_path, "a.fits", made(counts)))
+    save_picture(picture, tmp_path / "c.tif")
+    assert np.array_equal(tifffile.imread(tmp_path / "c.tif"), counts)
+    again = open_picture(tmp_path / "c.tif")
+    assert again.scale is not None  # its profile says that it is linear
+    np.testing.assert_allclose(again.as_stored()[..., 0] * 65535, counts, atol=0.5)
+    large = open_picture(write(tmp_path, "b.fits", made(counts.astype(np.float32) * 1000)))
+    save_picture(large, tmp_path / "d.tif", ExportOptions(Depth.SIXTEEN))
+    found = tifffile.imread(tmp_path / "d.tif").astype(float)
+    np.testing.assert_allclose(found / found.max(), counts / counts.max(), atol=1e-4)
+    save_picture(picture, tmp_path / "e.jpg")
+    assert np.median(open_picture(tmp_path / "e.jpg").pixels) == pytest.approx(np.median(picture.pixels), abs=0.02)
+
+
+def test_a_mosaic_that_is_only_repaired_stays_one(tmp_path: Path) -> None:
+    rng = np.random.default_rng(0)
+    counts = rng.poisson(400, (160, 200)).astype(np.uint16)
+    counts[80, 90] = 30000
+    path = write(tmp_path, "mosaic.fits", made(counts, BAYERPAT="RGGB", XBAYROFF=1))
+    repair = make_step("hot-pixels")
+    done = run(Task(str(path), str(tmp_path / "out.fits"), Sweep((repair,)).as_json()))
+    assert done.state is State.DONE, done.error
+    header, after = fits.getheader(tmp_path / "out.fits"), fits.getdata(tmp_path / "out.fits")
+    assert (header["BAYERPAT"], header["XBAYROFF"], after.dtype, after.shape) == ("RGGB", 1, ">u2", counts.shape)
+    assert after[80, 90] < 1000
+    assert (after != counts).mean() < 0.01
+    for target, more in (("out.tif", ()), ("developed.fits", (make_step("noise"),))):
+        run(Task(str(path), str(tmp_path / target), Sweep((repair, *more)).as_json()))
+        assert open_picture(tmp_path / target).kind is Kind.RGB
 
 
 def test_samples_that_are_not_numbers_are_told_and_stay(tmp_path: Path) -> None:

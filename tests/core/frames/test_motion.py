@@ -44,7 +44,8 @@ def test_freedoms_allow_what_they_say() -> None:
         misses.append(np.abs(found.of(points) - stretched).max())
         if freedom is not Freedom.AFFINE:
             assert np.linalg.det(found.matrix[:, :2]) == pytest.approx(1)
-    assert misses[0] >= misses[1] > misses[2] < 1e-9
+    assert min(misses[:2]) > 0.5 > misses[2]
+    assert misses[2] < 1e-9
 
 
 def test_enlarged_keeps_the_middles_of_pixels() -> None:
@@ -69,7 +70,7 @@ def test_an_aligned_plane_lies_where_its_motion_says() -> None:
 
 
 def test_nothing_is_made_up_beyond_the_border() -> None:
-    found = aligned(np.ones((20, 20), np.float32), Motion((1, 0, 5, 0, 1, 0)), (20, 20))
+    found = aligned(np.ones((20, 20), np.float32), Motion((1.0, 0.0, 5.0, 0.0, 1.0, 0.0)), (20, 20))
     assert np.isnan(found[:, 15:]).all()
     np.testing.assert_allclose(found[:, :15], 1, atol=1e-5)
 

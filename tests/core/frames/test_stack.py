@@ -137,10 +137,10 @@ def test_the_widest_range_that_lets_nothing_through(exposures: Aligned, taken: T
     assert found.how.way is Way.TRIM
     there = struck(exposures, taken)
     sky = (taken.sky < SKY + 3) & ~there
-    middle, chosen, wide = (
-        stacked(exposures, combining_of(t)) for t in ("median", found.how.text, "trim:0-100")
-    )
-    passed = [abs(float(s.light[..., 0][there].mean() - np.median(s.light[..., 0][sky]))) for s in (middle, chosen, wide)]
+    middle, chosen, wide = (stacked(exposures, combining_of(t)) for t in ("median", found.how.text, "trim:0-100"))
+    passed = [
+        abs(float(s.light[..., 0][there].mean() - np.median(s.light[..., 0][sky]))) for s in (middle, chosen, wide)
+    ]
     assert passed[1] < 2 * passed[0] + 1 < passed[2]
     assert chosen.noise < middle.noise
     assert "%" in found.why
@@ -283,9 +283,7 @@ def test_one_that_cannot_be_read_at_all(tmp_path: Path, paths: list[Path]) -> No
         look([paths[0], tmp_path / "none.fits"])
 
 
-def test_results_are_pictures_in_the_files_own_units(
-    combined: Stacked, sequence: Sequence, tmp_path: Path
-) -> None:
+def test_results_are_pictures_in_the_files_own_units(combined: Stacked, sequence: Sequence, tmp_path: Path) -> None:
     path = tmp_path / "stack.fits"
     save_result(combined.light, sequence, combined.how, path)
     again = open_picture(path)
@@ -323,9 +321,7 @@ def test_aligned_ones_that_cannot_be_saved_are_named(exposures: Aligned, tmp_pat
     assert "taken" in found[0]
 
 
-def test_what_is_on_the_disk_is_used_again(
-    sequence: Sequence, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_what_is_on_the_disk_is_used_again(sequence: Sequence, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     first = Aligned(sequence, Spool(tmp_path / "kept"))
     first.prepare()
     monkeypatch.setattr(stacking, "read_exposure", lambda *a: pytest.fail("read again"))

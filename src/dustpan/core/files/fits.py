@@ -246,9 +246,11 @@ def _rewrite(file: BinaryIO, picture: Picture, depth: Depth, history: str) -> bo
     elif depth is not picture.depth:
         return False
     header = origin.header.copy(strip=True)
-    for key in ("BZERO", "BSCALE", "BLANK", *PATTERN_KEYS, *(("XBAYROFF", "YBAYROFF"))):
-        if key in header and not (key in PATTERN_KEYS and picture.kind is Kind.MONO):
-            del header[key]
+    for key in ("BZERO", "BSCALE", "BLANK"):
+        header.remove(key, ignore_missing=True)
+    if picture.kind is Kind.RGB:  # every place has its colours now
+        for key in (*PATTERN_KEYS, "XBAYROFF", "YBAYROFF"):
+            header.remove(key, ignore_missing=True)
     for n in range(0, len(history), WIDTH):
         header.add_history(history[n : n + WIDTH])
     _save(file, _as_type(picture.as_stored(), dtype), header)
@@ -287,4 +289,5 @@ FITS = FileFormat(
     rewrite=_rewrite,
     alpha=False,
     linear=True,
+    samples=True,
 )

@@ -97,11 +97,13 @@ class ExportOptions:
     """How a picture is written.
 
     ``depth`` None keeps its own as far as the format can; quality is 1 to 100; ``history`` is a line on what was done.
+    ``as_shown`` : values of a sky that was stretched to be seen are written as they are seen, not as light.
     """
 
     depth: Depth | None = None
     quality: int = 92
     history: str = ""
+    as_shown: bool = False
 
 
 @dataclass(frozen=True)
@@ -118,6 +120,7 @@ class FileFormat:
     rewrite : writes a picture with all that its own file held besides, in the file's own units and samples; gives
         whether it could. It is asked first, when the picture comes from such a file.
     lossy : quality applies. alpha : whether it holds an alpha plane. linear : whether its values are scene-linear.
+    samples : whether ``rewrite`` takes a sensor's samples that have not been developed.
     """
 
     name: str
@@ -130,6 +133,7 @@ class FileFormat:
     lossy: bool = False
     alpha: bool = True
     linear: bool = False
+    samples: bool = False
     largest_side: int = 1 << 31
 
 

@@ -14,7 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dustpan.core.colour_profile import profile_curve, srgb_profile, to_screen, to_screen_fine
+from dustpan.core.colour_profile import (
+    linear_grey_profile,
+    linear_profile,
+    profile_curve,
+    srgb_profile,
+    to_screen,
+    to_screen_fine,
+)
 from dustpan.core.curve import LINEAR, SRGB, Curve, Scale
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem, WrongUse
 from dustpan.core.files import exif as ex
@@ -255,6 +262,13 @@ def _upright(values: NDArray, metadata: Metadata) -> tuple[NDArray, Metadata]:
     return values, replace(metadata, exif=ex.build(ex.turned_upright(parsed, values.shape[:2])))
 
 
+def keeps_samples(picture: Picture, path: Path) -> bool:
+    """Whether a file of this name can hold a sensor's samples as they are: one of the format that they came from."""
+    found = next((f for f in writable() if path.suffix.lower() in f.suffixes), None)
+    own = found is not None and found.samples and picture.source.format == found.name
+    return own and picture.source.origin is not None
+
+
 def save_picture(
     picture: Picture,
     path: str | Path,
@@ -274,7 +288,7 @@ def save_picture(
     """
     path, options = Path(path), options or ExportOptions()
     target = format_of(path)
-    if picture.kind.of_sensor:
+    if picture.kind.of_sensor and not keeps_samples(picture, path):
         raise FileProblem(path, "the picture has not been developed; add the step Develop")
     depth = best_depth(target, options.depth) if options.depth else usual_depth(target, picture)
     if options.depth and depth is not options.depth:
@@ -287,7 +301,7 @@ def save_picture(
     def write(file: BinaryIO) -> None:
         try:
             if not _rewritten(file, picture, target, depth, options):
-                _write(file, picture, target, depth, options.quality)
+                _write(file, picture, target, depth, options)
         except (OSError, DustpanError):
             raise
         except (ValueError, RuntimeError, TypeError, zlib.error) as error:
@@ -305,22 +319,26 @@ def _rewritten(file: BinaryIO, picture: Picture, target: FileFormat, depth: Dept
     return target.rewrite(file, picture, options.depth or picture.depth, options.history)
 
 
-def _write(file: BinaryIO, picture: Picture, target: FileFormat, depth: Depth, quality: int) -> None:
-    values, metadata = _as_written(picture, target, depth)
+def _write(file: BinaryIO, picture: Picture, target: FileFormat, depth: Depth, options: ExportOptions) -> None:
+    values, metadata = _as_written(picture, target, depth, options.as_shown)
     alpha = picture.planes.get("alpha")
     if alpha is not None and target.alpha:
         values = np.concatenate([values, alpha[..., None]], 2)
     assert target.write is not None
-    target.write(file, to_samples(values, depth), depth, metadata, quality)
+    target.write(file, to_samples(values, depth), depth, metadata, options.quality)
 
 
-def _as_written(picture: Picture, target: FileFormat, depth: Depth) -> tuple[NDArray, Metadata]:
+def _as_written(picture: Picture, target: FileFormat, depth: Depth, as_shown: bool = False) -> tuple[NDArray, Metadata]:
     """Values as they are written, and the metadata that goes with them.
 
     Scene-linear values that have to fit into fewer bits than they came in, or into a file that does not say what they
-    are, become sRGB ones: linear steps would be far too coarse in the dark.
+    are, become sRGB ones: linear steps would be far too coarse in the dark. Those of a sky stay in proportion to
+    light, in counts of their own where these fit, unless they shall be as they are ``as_shown``.
     """
     metadata = with_new_thumbnail(picture)
+    if stays_in_proportion(picture, target, depth) and not as_shown:
+        icc = linear_profile() if picture.kind is Kind.RGB else linear_grey_profile()
+        return in_proportion(picture.as_stored(), depth), replace(metadata, icc=icc)
     if target.linear:
         light = picture.curve.decode(np.asarray(picture.pixels, np.float64))
         return np.asarray(light, np.float32), metadata
@@ -332,6 +350,27 @@ def _as_written(picture: Picture, target: FileFormat, depth: Depth) -> tuple[NDA
     if picture.kind is not Kind.RGB:
         return shown[..., 1:2], replace(metadata, icc=None)
     return shown, replace(metadata, icc=srgb_profile())
+
+
+def stays_in_proportion(picture: Picture, target: FileFormat, depth: Depth) -> bool:
+    """Whether a picture comes from counts of light and goes where they stay in proportion to it."""
+    return picture.source.format == FITS.name and not target.linear and depth is not Depth.EIGHT
+
+
+def in_proportion(stored: NDArray, depth: Depth) -> NDArray[np.float32]:
+    """Values of light 0 to 1 as a file of this depth holds them: counts that fit as they are, others made to fit.
+
+    Examples
+    --------
+    >>> in_proportion(np.array([0.0, 65535.0, 10.0]), Depth.SIXTEEN)[1]
+    np.float32(1.0)
+    """
+    values = np.nan_to_num(np.asarray(stored, np.float64))
+    if depth is Depth.FLOAT:
+        return values.astype(np.float32)
+    top, highest = float(values.max(initial=0.0)), float(depth.top)
+    scale = 1.0 if 1 < top <= highest else highest if 0 < top <= 1 else highest / max(top, 1e-30)
+    return np.asarray(np.maximum(values, 0) * scale / highest, np.float32)
 
 
 def best_depth(target: FileFormat, wanted: Depth) -> Depth:

@@ -35,7 +35,7 @@ SMALL, LARGEST = 200, 4_000_000  # px of the side that turns are tried at; px of
 TURN, TURN_STEP = 4.0, 0.5  # degrees that are tried
 ITERATIONS, CLOSE, GAUSS = 100, 1e-8, 5  # of the refinement on each level; its end; px of its own smoothing
 SOFT = 1.0  # px, sigma, before the logarithm of light is compared
-ALIKE = 0.3  # correlation of two exposures of one thing
+ALIKE = 0.12  # correlation of two exposures of one thing
 
 
 def by_stars(here: Points, there: Points, freedom: Freedom) -> Motion | None:
@@ -110,7 +110,7 @@ def by_content(
     if here.shape != there.shape or min(here.shape) < 16:
         return None
     one, other = _even(here), _even(there)
-    level = 2 ** max(0, int(np.log2(max(here.shape) / SMALL)))
+    level = 2 ** max(0, int(np.ceil(np.log2(max(here.shape) / SMALL))))
     motion = _turned_and_shifted(_reduced(one, level), _reduced(other, level), check)
     ends = cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, ITERATIONS, CLOSE
     while True:

@@ -26,6 +26,7 @@ from dustpan.core.defects.defect_map import load_map
 from dustpan.core.errors import Cancelled, DustpanError, FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, opening_from_json, save_picture
 from dustpan.core.files.atomic import TargetTaken
+from dustpan.core.files.registry import keeps_samples
 from dustpan.core.finish.output import Output, made_for, output_from_json
 from dustpan.core.jobs.find import found_by_steps
 from dustpan.core.jobs.mapped import with_map
@@ -68,6 +69,7 @@ class Task:
     output : how large the result is and what it is made for, as `Output` keeps it; empty for as it is.
     unattended : nobody is there to be asked, so that a file that a step would ask about is left as it is.
     reported : the outcome tells the verdict, and shows a place before and after.
+    as_shown : values of a sky are written as they are seen, and not in proportion to light.
     metadata : whether the result keeps exposure facts and the like; its colour profile it always has.
     expects : what a file at the target has to hold to be written over, see `write_atomically`.
     """
@@ -86,10 +88,11 @@ class Task:
     reported: bool = False
     metadata: bool = True
     expects: str | None = None
+    as_shown: bool = False
 
     @property
     def options(self) -> ExportOptions:
-        return ExportOptions(Depth(self.depth) if self.depth else None, self.quality)
+        return ExportOptions(Depth(self.depth) if self.depth else None, self.quality, as_shown=self.as_shown)
 
 
 @dataclass(frozen=True)
@@ -220,7 +223,8 @@ def _written(
         tell(f"{name_of(Path(task.source))}: {why}")
     else:
         given = sweep_from_json(task.sweep)
-        sweep = with_first_steps(given, renderer.picture.kind)
+        only_repairs = stays_samples(given, renderer.picture, Path(task.target))
+        sweep = given if only_repairs else with_first_steps(given, renderer.picture.kind)
         if sweep is not given:
             tell(
                 say("{0}: Develop was added, for a sensor's samples have to be developed.", name_of(Path(task.source)))
@@ -236,6 +240,13 @@ def _written(
     export(renderer, sweep, target, options, cancel, progress, task.replace_source, made, task.metadata, task.expects)
     told = {"why": why, "sweep": sweep.as_json()}
     return told | (_reported(renderer, sweep, cancel) if task.reported else {})
+
+
+def stays_samples(sweep: Sweep, picture: Picture, target: Path) -> bool:
+    """Whether a sensor's samples stay samples: they are only repaired, and the target can hold them."""
+    kind = picture.kind
+    repairs = [step.kind.repairs and kind in step.kind.takes and not step.kind.gives for step in sweep.active]
+    return kind.of_sensor and bool(repairs) and all(repairs) and keeps_samples(picture, target)
 
 
 class _WouldAsk(Exception):

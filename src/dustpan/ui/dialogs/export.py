@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDialog,
     QFileDialog,
@@ -22,7 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dustpan.core.files import ExportOptions, FileFormat, format_of, writable
-from dustpan.core.files.registry import usual_depth
+from dustpan.core.files.registry import stays_in_proportion, usual_depth
 from dustpan.core.jobs.one import Outcome, State, same_file
 from dustpan.core.open.document import Document
 from dustpan.core.picture import Depth
@@ -79,6 +80,9 @@ class ExportDialog(QDialog):
         form.addRow(self.tr("Depth"), self.depths)
         self.quality_label = Label(self.tr("Quality"))
         form.addRow(self.quality_label, quality)
+        self.as_shown = QCheckBox(self.tr("As shown, not as light"))
+        self.as_shown.setToolTip(self.tr("Counts of a FITS file stay in proportion to light unless this is on"))
+        form.addRow("", self.as_shown)
         self.output = OutputRows(self)
         self.preview = OutputPreview(document, self.output, middle, exports.jobs, self)
         self.note = Label()
@@ -105,6 +109,7 @@ class ExportDialog(QDialog):
         self.cancel_button.clicked.connect(self.reject)
         self.formats.currentTextChanged.connect(self._format_chosen)
         self.output.changed.connect(self._tell)
+        self.depths.currentIndexChanged.connect(self._depth_chosen)
         self.path.textEdited.connect(self._path_edited)
         exports.progressed.connect(self._progress)
         own = format_of(Path(self.path.text()))
@@ -143,6 +148,12 @@ class ExportDialog(QDialog):
         self.depths.setCurrentIndex(self.depths.findData(best.value))
         for w in (self.quality_label, self.quality, self.quality_box):
             w.setEnabled(f.lossy)
+        self.as_shown.setVisible(self.document.picture.source.format == "FITS")
+        self._depth_chosen()
+
+    def _depth_chosen(self) -> None:
+        if (chosen := self.depths.currentData()) is not None:
+            self.as_shown.setEnabled(stays_in_proportion(self.document.picture, self.format(), Depth(chosen)))
 
     def _tell(self) -> None:
         f, output = self.format(), self.output.output()
@@ -163,7 +174,8 @@ class ExportDialog(QDialog):
         return next(f for f in writable() if f.name == self.formats.currentText())
 
     def options(self) -> ExportOptions:
-        return ExportOptions(Depth(self.depths.currentData()), self.quality_box.value())
+        as_shown = self.as_shown.isEnabled() and self.as_shown.isChecked()
+        return ExportOptions(Depth(self.depths.currentData()), self.quality_box.value(), as_shown=as_shown)
 
     @property
     def working(self) -> bool:
