@@ -18,6 +18,8 @@ from dustpan.core.picture import Depth, Picture, from_array, to_samples
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.sweep import Sweep, make_step, save_sweep
 from dustpan.demo import PICTURES
+from dustpan.demo.exposures import Night, about, take
+from dustpan.demo.frames import write_fits
 from tests.core.files.make import fits, jpeg, write
 
 Run = Callable[..., tuple[int, str, str]]
@@ -434,3 +436,71 @@ def test_a_batch_says_what_it_would_write_does_it_and_is_gone_on_with(run: Run, 
     assert code == 0
     assert "1 done." in err
     assert (out / "2 torn.tif").read_bytes() == (out / "1 lamp.tif").read_bytes()
+
+
+@pytest.fixture
+def night(tmp_path: Path) -> list[Path]:
+    """Three exposures of a small field with one cut off, and one of another size."""
+    taken = take(Night(size=(200, 240), count=4, stars=60, cloud=None, out_of_focus=None, satellites=(1,)))
+    paths = [tmp_path / f"exposure{n}.fits" for n in range(6)]
+    for n, counts in enumerate(taken.counts):
+        write_fits(paths[n], counts, about(Night(), n))
+    paths[4].write_bytes(paths[0].read_bytes()[:40_000])
+    write_fits(paths[5], taken.counts[0][:90], {})
+    return paths
+
+
+def test_stack(run: Run, night: list[Path], tmp_path: Path) -> None:
+    out = tmp_path / "stack.fits"
+    code, told, said = run("stack", *night, "--out", out, "--save-aligned", tmp_path / "aligned", "--json")
+    found = json.loads(told)
+    assert code == 1  # two of them are of no use
+    assert [f["file"] for f in found["frames"]] == [str(p) for p in night]
+    assert [bool(f["left_out"]) for f in found["frames"]] == [False] * 4 + [True] * 2
+    assert found["noise"]["result"] < 0.6 * found["noise"]["one"]
+    assert found["combine"] == "model:3.5"
+    assert "exposure4.fits" in said
+    assert "90" in found["frames"][5]["left_out"]
+    assert open_picture(out).size == (200, 240)
+    assert len(list((tmp_path / "aligned").iterdir())) == 4
+    again = json.loads(run("stack", *night[:4], "--out", tmp_path / "again.tif", "--combine", "suggested", "--json")[1])
+    assert again["combine"].startswith(("trim", "median"))
+    assert again["why"]
+
+
+def test_stack_takes_several_frames_of_a_sensor_after_one_option(run: Run, night: list[Path], tmp_path: Path) -> None:
+    for n in range(3):
+        dark = np.random.default_rng(n).normal(500, 6, (200, 240))
+        write_fits(tmp_path / f"dark{n}.fits", np.rint(dark).astype(np.uint16), {"EXPTIME": 30.0})
+    darks = [tmp_path / f"dark{n}.fits" for n in range(3)]
+    code, told, said = run("stack", *night[:4], "--dark", *darks, "--out", tmp_path / "a.fits", "--json")
+    assert code == 0, said
+    assert json.loads(told)["frames"][0]["sky"] < 450
+    one_each = [text for d in darks for text in ("--dark", d)]
+    code, told, _ = run("stack", *one_each, *night[:4], "--out", tmp_path / "b.fits", "--leave-out", 2, "--json")
+    assert code == 0
+    assert json.loads(told)["frames"][1]["left_out"] == "by hand"
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        ("--align", "magic"),
+        ("--combine", "trim:9"),
+        ("--point", "1,2"),
+        ("--point", "1.2.3,2:3,4"),
+        ("--leave-out", 9),
+        ("--depth", "12"),
+    ],
+)
+def test_stack_refuses_what_makes_no_sense(run: Run, night: list[Path], tmp_path: Path, wrong: tuple) -> None:
+    code, _, said = run("stack", *night[:2], "--out", tmp_path / "a.fits", *wrong)
+    assert code == 2
+    assert len(said.strip().splitlines()) == 1
+    assert not (tmp_path / "a.fits").exists()
+
+
+def test_stack_into_a_format_that_is_not_known(run: Run, night: list[Path], tmp_path: Path) -> None:
+    code, _, said = run("stack", *night[:2], "--out", tmp_path / "a.xyz")
+    assert code == 1
+    assert "ending" in said

@@ -56,7 +56,14 @@ class Exports(QObject):
         depth = options.depth.value if options.depth else ""
         sweep = document.sweep.as_json()
         task = Task(
-            str(document.path), str(target), sweep, depth, options.quality, replace_source, output=output.as_json()
+            str(document.path),
+            str(target),
+            sweep,
+            depth,
+            options.quality,
+            replace_source,
+            output=output.as_json(),
+            as_shown=options.as_shown,
         )
         self.jobs.export(document, task, token)
         return token

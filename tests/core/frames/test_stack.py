@@ -48,6 +48,11 @@ def struck(exposures: Aligned, taken: Taken) -> np.ndarray:
     return found & (taken.sky < SKY + 3)
 
 
+def excess(found: Stacked, there: np.ndarray, sky: np.ndarray) -> float:
+    """How much brighter one part of a result is than another, electrons."""
+    return float(found.light[..., 0][there].mean() - np.median(found.light[..., 0][sky]))
+
+
 def test_stars_are_found_where_they_are(taken: Taken) -> None:
     light = taken.counts[0].astype(np.float32)
     light[tuple(taken.hot.T)] = np.median(light)
@@ -104,7 +109,7 @@ def test_trails_go_and_noise_is_as_low_as_the_mean_has_it(
 ) -> None:
     there = struck(exposures, taken)
     sky = (taken.sky < SKY + 3) & ~there
-    rest = [abs(float(s.light[..., 0][there].mean() - np.median(s.light[..., 0][sky]))) for s in (combined, mean)]
+    rest = [abs(excess(s, there, sky)) for s in (combined, mean)]
     assert 20 * np.log10(rest[0] / rest[1]) < -35
     assert combined.noise < 1.01 * mean.noise
     assert combined.gain > 0.96
@@ -138,9 +143,7 @@ def test_the_widest_range_that_lets_nothing_through(exposures: Aligned, taken: T
     there = struck(exposures, taken)
     sky = (taken.sky < SKY + 3) & ~there
     middle, chosen, wide = (stacked(exposures, combining_of(t)) for t in ("median", found.how.text, "trim:0-100"))
-    passed = [
-        abs(float(s.light[..., 0][there].mean() - np.median(s.light[..., 0][sky]))) for s in (middle, chosen, wide)
-    ]
+    passed = [abs(excess(s, there, sky)) for s in (middle, chosen, wide)]
     assert passed[1] < 2 * passed[0] + 1 < passed[2]
     assert chosen.noise < middle.noise
     assert "%" in found.why
