@@ -12,6 +12,7 @@ from dustpan.core.cancel import Cancel
 from dustpan.core.colour import decode, encode
 from dustpan.core.errors import Cancelled, FileProblem, WrongUse
 from dustpan.core.files import open_picture
+from dustpan.core.frames import sequence as sequences
 from dustpan.core.frames import stack as stacking
 from dustpan.core.frames.calibration import make_masters
 from dustpan.core.frames.combining import Combining, Way, combining_of
@@ -371,3 +372,15 @@ def test_a_mosaic_becomes_three_colours(tmp_path: Path) -> None:
     again = open_picture(tmp_path / "out.fits")
     assert again.kind is Kind.RGB
     assert max(off(found, taken, i) for i in found.used) < 0.06
+
+
+def test_hot_pixels_of_a_long_sequence_are_those_of_most(
+    paths: list[Path], taken: Taken, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sequences, "LONG", 0)
+    found = look(paths[:6])
+    places = [{tuple(p) for p in f.hot.tolist()} for f in found.frames]
+    assert all(p == places[0] for p in places)
+    true = {tuple(p) for p in taken.hot.tolist()}
+    assert len(places[0] & true) > 0.9 * len(true)
+    assert len(places[0] - true) < 5

@@ -261,10 +261,25 @@ def filled(
     pattern: tuple[tuple[int, ...], ...],
     origin: tuple[int, int],
 ) -> NDArray[np.float32]:
+    """The same as `estimated`, with noise of the same strength on it.
+
+    Or a repaired site would be seen as a calm hole. The noise depends on the place alone.
+    """
+    out = estimated(samples, at, sigma, pattern, origin)
+    spread = np.array([_normal(y + origin[0], x + origin[1]) for y, x in at.tolist()], np.float32)
+    return out + np.float32(0.8) * sigma * spread
+
+
+def estimated(
+    samples: NDArray[np.float32],
+    at: NDArray[np.intp],
+    sigma: NDArray[np.float32],
+    pattern: tuple[tuple[int, ...], ...],
+    origin: tuple[int, int],
+) -> NDArray[np.float32]:
     """Values for sites (n, 2) of a plane, from good neighbours of the same colour along the local structure.
 
-    Pairs of opposite neighbours speak the louder the nearer they are and the more alike. Noise of the same strength is
-    put on, or a repaired site would be seen as a calm hole; it depends on the place alone.
+    Pairs of opposite neighbours speak the louder the nearer they are and the more alike.
 
     Parameters
     ----------
@@ -279,8 +294,7 @@ def filled(
     for p in sorted(set(phase)):
         here = np.array([q == p for q in phase])
         out[here] = _along(samples, bad, at[here], sigma[here], _offsets(pattern, p))
-    spread = np.array([_normal(y + origin[0], x + origin[1]) for y, x in at.tolist()], np.float32)
-    return out + np.float32(0.8) * sigma * spread
+    return out
 
 
 def _offsets(pattern: tuple[tuple[int, ...], ...], phase: tuple[int, int]) -> list[tuple[int, int]]:

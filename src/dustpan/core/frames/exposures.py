@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.colour import luma
 from dustpan.core.defects import peaks
-from dustpan.core.defects.hot_pixels import ROWS, SKY_LIKE, TWO, filled, one_brightness
+from dustpan.core.defects.hot_pixels import ROWS, SKY_LIKE, TWO, estimated, one_brightness
 from dustpan.core.defects.peaks import AROUND, SURE
 from dustpan.core.develop.demosaic import by_edges
 from dustpan.core.files.registry import Samples, read_samples
@@ -60,7 +60,7 @@ def read_exposure(path: Path, masters: Masters, clean: bool, check: Check, hot: 
     Parameters
     ----------
     masters : that it is calibrated with. clean : whether hot pixels are taken out; those of a dark frame always are.
-    hot : (n, 2) those that were found before, so that they are not looked for again.
+    hot : (n, 2) those that are known, so that they are not looked for.
 
     Raises
     ------
@@ -69,7 +69,7 @@ def read_exposure(path: Path, masters: Masters, clean: bool, check: Check, hot: 
     samples = read_samples(path, check=check)
     check()
     light = masters.calibrated(samples, path)
-    pattern = samples.sensor.pattern if samples.kind is Kind.MOSAIC and samples.sensor else NO_FILTER
+    pattern = pattern_of(samples)
     if hot is None:
         hot = masters.hot
         if clean:
@@ -79,6 +79,11 @@ def read_exposure(path: Path, masters: Masters, clean: bool, check: Check, hot: 
         light = without(light, hot, pattern)
     check()
     return Exposure(coloured(light, samples), hot, samples.taken)
+
+
+def pattern_of(samples: Samples) -> tuple[tuple[int, ...], ...]:
+    """The colour filter that samples lie under."""
+    return samples.sensor.pattern if samples.kind is Kind.MOSAIC and samples.sensor else NO_FILTER
 
 
 def coloured(light: Light, samples: Samples) -> Light:
@@ -127,10 +132,11 @@ def hot_in(light: Light, pattern: tuple[tuple[int, ...], ...], check: Check = la
 def without(light: Light, hot: NDArray[np.intp], pattern: tuple[tuple[int, ...], ...]) -> Light:
     """Light with hot samples filled from their neighbours of the same colour, in all channels."""
     out = light.copy()
-    calm = np.zeros(len(hot), np.float32)  # no grain: what is filled shall not be taken for what was measured
     for c in range(light.shape[2]):
         plane = np.ascontiguousarray(light[..., c])
-        out[hot[:, 0], hot[:, 1], c] = filled(plane, hot, calm + np.float32(1e-6), pattern, (0, 0))
+        apart = np.abs(plane[::3, 2::3] - plane[::3, :-2:3])
+        sigma = np.full(len(hot), 1.05 * float(np.median(apart)) + 1e-9 if apart.size else 1e-9, np.float32)
+        out[hot[:, 0], hot[:, 1], c] = estimated(plane, hot, sigma, pattern, (0, 0))
     return out
 
 

@@ -18,14 +18,16 @@ from numpy.typing import NDArray
 from dustpan.core.cancel import Cancel
 from dustpan.core.colour import luma
 from dustpan.core.errors import FileProblem, WrongUse
+from dustpan.core.files.registry import read_samples
 from dustpan.core.frames.aligning import by_content, by_stars, in_common
 from dustpan.core.frames.calibration import NO_MASTERS, Masters
-from dustpan.core.frames.exposures import Exposure, Figures, looked_at, read_exposure
+from dustpan.core.frames.exposures import Exposure, Figures, hot_in, looked_at, pattern_of, read_exposure
 from dustpan.core.frames.motion import STILL, Freedom, Motion
 from dustpan.core.frames.points import NONE, Points
 from dustpan.core.language import capital, mark, say
 
 FEWEST, MOST = 2, 500  # exposures
+LONG, ASKED = 300_000_000, 5  # px of all exposures, from which the hot ones of a few are taken for those of all
 USUAL_STARS, FEWEST_STARS = 0.6, 4  # of the usual number; that an exposure is aligned by
 WIDER, LIGHTER, NOISIER, THINNER = 1.35, 1.6, 1.8, 0.7  # than usual: width of stars, sky, noise; light of the stars
 Progress = Callable[[int, int], None]
@@ -186,10 +188,12 @@ def look(
     cancel, done = cancel or Cancel(), 0
     greys: dict[int, NDArray[np.float32]] = {}
 
+    known = _always_hot(paths, masters, cancel)
+
     def one(index: int) -> Frame:
         nonlocal done
         cancel.check()
-        frame, exposure = _looked(paths[index], align, masters, cancel)
+        frame, exposure = _looked(paths[index], align, masters, cancel, known)
         if exposure is not None and align is Align.CONTENT:
             greys[index] = np.asarray(luma(exposure.light), np.float32)
         done += 1
@@ -218,9 +222,36 @@ def look(
     return found
 
 
-def _looked(path: Path, align: Align, masters: Masters, cancel: Cancel) -> tuple[Frame, Exposure | None]:
+def _always_hot(paths: Many[Path], masters: Masters, cancel: Cancel) -> NDArray[np.intp] | None:
+    """(n, 2) hot pixels of a long sequence: those that are found in most of a few exposures; None for a short one.
+
+    Of a short one each exposure is looked at by itself, so that what rays struck goes as well.
+    """
+    found: list[NDArray[np.intp]] = []
+    for index in np.unique(np.linspace(0, len(paths) - 1, ASKED).astype(int)):
+        try:
+            samples = read_samples(paths[index], check=cancel.check)
+        except FileProblem:
+            continue
+        if samples.light.shape[0] * samples.light.shape[1] * len(paths) < LONG:
+            return None
+        try:
+            light = masters.calibrated(samples, paths[index])
+        except FileProblem:
+            continue
+        found.append(hot_in(light, pattern_of(samples), cancel.check))
+    if not found:
+        return None
+    places, times = np.unique(np.concatenate(found), axis=0, return_counts=True)
+    often = places[2 * times > len(found)]
+    return np.unique(np.concatenate([often, masters.hot]), axis=0) if len(masters.hot) else often
+
+
+def _looked(
+    path: Path, align: Align, masters: Masters, cancel: Cancel, hot: NDArray[np.intp] | None
+) -> tuple[Frame, Exposure | None]:
     try:
-        exposure = read_exposure(path, masters, True, cancel.check)
+        exposure = read_exposure(path, masters, True, cancel.check, hot)
     except FileProblem as problem:
         return Frame(path, left_out=f"{capital(problem.reason)}.", damaged=True), None
     points, figures, sky = looked_at(exposure, align.by_stars)
