@@ -122,15 +122,17 @@ def _decoded(
     values = np.ascontiguousarray(np.moveaxis(samples, 0, -1)) if planes else samples[..., None]
     if dtype.kind == "f" and values.dtype.kind != "f":
         values = values.astype(np.float32)
-    valid = np.isfinite(values).all(2)
+    every = values.dtype.kind != "f" or bool(np.isfinite(values).all())
+    valid = np.ones(values.shape[:2], bool) if every else np.isfinite(values).all(2)
     if not valid.any():
         raise Unreadable("none of its samples is a number")
     filled = values
-    if not valid.all():
+    if not every:
         notices.append(say("{0} samples are not numbers; they are kept as they are.", int((~valid).sum())))
         filled = _filled(values, valid)
-    full = _full(values[valid], header, dtype)
-    if (top := int((values[valid] >= full).sum())) and dtype.kind != "f":
+    counted = values if every else values[valid]
+    full = _full(counted, header, dtype)
+    if dtype.kind != "f" and (top := int((counted >= full).sum())):
         notices.append(say("{0} samples are saturated.", top))
     pattern = _pattern(header, wish) if not planes else None
     sensor = None
@@ -144,7 +146,7 @@ def _decoded(
         scale=scale_of(filled, full),
         kind=Kind.MOSAIC if sensor else Kind.RGB if planes else Kind.MONO,
         sensor=sensor,
-        valid=None if valid.all() else valid,
+        valid=None if every else valid,
         stored=values.astype(np.float64) if dtype.itemsize > 4 or dtype in (np.int32, np.uint32) else values,
         words=_type_words(dtype),
         origin=FitsOrigin(header, dtype, planes),

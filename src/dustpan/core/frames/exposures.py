@@ -145,7 +145,9 @@ def looked_at(exposure: Exposure, with_stars: bool) -> tuple[Points | None, Figu
     light = exposure.light
     grey = np.ascontiguousarray(luma(light)) if light.shape[2] == 3 else light[..., 0]
     grid, noise = sky_of(grey)
-    grids = [sky_of(np.ascontiguousarray(light[..., c]))[0] for c in range(light.shape[2])]
+    grids = [grid]
+    if light.shape[2] > 1:
+        grids = [sky_of(np.ascontiguousarray(light[..., c]))[0] for c in range(light.shape[2])]
     points = find_points(grey - spread(grid, grey.shape), noise) if with_stars else None
     width, stars = (points.width, len(points)) if points is not None else (float("nan"), 0)
     return points, Figures(width, stars, float(np.median(grid)), noise, len(exposure.hot)), np.stack(grids, -1)

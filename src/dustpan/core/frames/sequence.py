@@ -27,7 +27,7 @@ from dustpan.core.frames.points import NONE, Points
 from dustpan.core.language import capital, mark, say
 
 FEWEST, MOST = 2, 500  # exposures
-LONG, ASKED = 300_000_000, 5  # px of all exposures, from which the hot ones of a few are taken for those of all
+LONG, ASKED = 100_000_000, 5  # px of all exposures, from which the hot ones of a few are taken for those of all
 USUAL_STARS, FEWEST_STARS = 0.6, 4  # of the usual number; that an exposure is aligned by
 WIDER, LIGHTER, NOISIER, THINNER = 1.35, 1.6, 1.8, 0.7  # than usual: width of stars, sky, noise; light of the stars
 Progress = Callable[[int, int], None]
