@@ -208,7 +208,7 @@ def test_demo_data(run: Run, tmp_path: Path, small_demo: None) -> None:
     assert code == 0
     names = sorted(p.name for p in (tmp_path / "made").iterdir() if p.is_file())
     assert [n for n in names if not n.endswith(".json")] == sorted(PICTURES)
-    assert len(out.splitlines()) == len(PICTURES) + 10
+    assert len(out.splitlines()) == len(PICTURES) + 11
     assert (tmp_path / "made" / "truth" / "keepers-desk-truth.tif").is_file()
     code, _, err = run("demo-data", "/proc/nowhere")
     assert code == 1

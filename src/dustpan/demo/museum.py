@@ -20,7 +20,16 @@ from dustpan.core.files.atomic import write_atomically
 from dustpan.core.finish.levels import applied, automatic
 from dustpan.core.picture import Depth, Metadata, from_array
 from dustpan.core.sweep import Sweep, beside, make_step, save_sweep
-from dustpan.demo import catalogue_card, gallery_stair, keepers_desk, lamp_room, outdoors, shell_drawer, star_field
+from dustpan.demo import (
+    catalogue_card,
+    exposures,
+    gallery_stair,
+    keepers_desk,
+    lamp_room,
+    outdoors,
+    shell_drawer,
+    star_field,
+)
 from dustpan.demo.camera import develop, expose, exposure_facts, hand_held, mosaic_and_back
 from dustpan.demo.dng import write_dng
 from dustpan.demo.frames import write_exr, write_fits
@@ -41,7 +50,8 @@ SOURCES = (
 )
 PICTURES = (*FINISHED, *SOURCES)
 TRUTH, MADE = "truth", "made"  # folders: of clean pictures, and of what tells which scenes are there
-VERSION = "8"  # raise it when a scene changes, so that old demo data is made anew
+EXPOSURES = "twelve-exposures"  # folder: of a sequence
+VERSION = "9"  # raise it when a scene changes, so that old demo data is made anew
 Say = Callable[[str], None]
 OUTDOORS = {"height": 800, "width": 1200}  # px
 THUMBNAIL_WANTED = b"\xff\xd8 made on saving"
@@ -161,6 +171,22 @@ def _lamp_room(folder: Path) -> list[Path]:
     return [render, truth]
 
 
+def _twelve_exposures(folder: Path) -> list[Path]:
+    """A sequence over the lightstation, with one of another size and one whose copying was cut off."""
+    night = exposures.Night()
+    taken = exposures.take(night)
+    own = folder / EXPOSURES
+    own.mkdir(exist_ok=True)
+    for n, seen_by_it in enumerate(taken.counts):
+        write_fits(own / f"exposure-{n + 1:02d}.fits", seen_by_it, exposures.about(night, n))
+    write_fits(own / "exposure-13-small.fits", taken.counts[0][:240, :320], exposures.about(night, 12))
+    half = (own / "exposure-12.fits").read_bytes()[:250_000]
+    write_atomically(own / "exposure-14-cut.fits", lambda file: file.write(half))
+    truth = folder / TRUTH / "twelve-exposures-truth.fits"
+    write_fits(truth, (taken.sky + exposures.PEDESTAL).astype(np.float32), exposures.about(night, 0))
+    return [truth]
+
+
 SCENES = {
     "Keeper's desk": _keepers_desk,
     "Shell drawer": _shell_drawer,
@@ -171,6 +197,7 @@ SCENES = {
     "Old card": _old_card,
     "Rigging": _rigging,
     "Harbour mist": _harbour_mist,
+    "Twelve exposures": _twelve_exposures,
 }
 
 

@@ -172,6 +172,14 @@
       <translation>Eine Größe ist mindestens {0} px; es gibt 1 bis 100 px je mm, und Tinte läuft um 0 bis 1 mm.</translation>
     </message>
     <message>
+      <source>A stack is made of {0} to {1} exposures; these are {2}.</source>
+      <translation>Gestapelt werden {0} bis {1} Aufnahmen; dies sind {2}.</translation>
+    </message>
+    <message>
+      <source>A trimmed mean goes from a lower to a higher percentile, within 0 to 100.</source>
+      <translation>Ein gestutztes Mittel reicht von einem kleineren zu einem größeren Perzentil, zwischen 0 und 100.</translation>
+    </message>
+    <message>
       <source>A typed blur is the same everywhere.</source>
       <translation>Eine getippte Unschärfe ist überall gleich.</translation>
     </message>
@@ -280,12 +288,20 @@
       <translation>Als</translation>
     </message>
     <message>
+      <source>As shown, not as light</source>
+      <translation>Wie gezeigt, nicht als Licht</translation>
+    </message>
+    <message>
       <source>As strong as it was measured: nothing flat to tune the strengths on.</source>
       <translation>So stark, wie es gemessen wurde: nichts Glattes, um die Stärken abzustimmen.</translation>
     </message>
     <message>
       <source>As the system</source>
       <translation>Wie das System</translation>
+    </message>
+    <message>
+      <source>At least two exposures have to be used; {0} of {1} are.</source>
+      <translation>Mindestens zwei Aufnahmen müssen verwendet werden; es sind {0} von {1}.</translation>
     </message>
     <message>
       <source>BT.2020</source>
@@ -568,6 +584,10 @@
       <translation>Näher</translation>
     </message>
     <message>
+      <source>Clouded: {0} of usually {1:.0f} stars, with {2:.0f} % of their light.</source>
+      <translation>Bewölkt: {0} von sonst {1:.0f} Sternen, mit {2:.0f} % ihres Lichts.</translation>
+    </message>
+    <message>
       <source>Coarse</source>
       <translation>Grob</translation>
     </message>
@@ -638,6 +658,10 @@
     <message>
       <source>Copy this message and the end of the log as text</source>
       <translation>Kopiert diese Meldung und das Ende des Protokolls als Text</translation>
+    </message>
+    <message>
+      <source>Counts of a FITS file stay in proportion to light unless this is on</source>
+      <translation>Zählwerte einer FITS-Datei bleiben im Verhältnis zum Licht, solange dies aus ist</translation>
     </message>
     <message>
       <source>Crisper</source>
@@ -1378,6 +1402,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Sie enthält {0} Seiten; die erste wurde geöffnet.</translation>
     </message>
     <message>
+      <source>It shows fewer than four stars.</source>
+      <translation>Sie zeigt weniger als vier Sterne.</translation>
+    </message>
+    <message>
       <source>It was changed last on {0}; replacing it cannot be undone.</source>
       <translation>Sie wurde zuletzt am {0} geändert; das Ersetzen lässt sich nicht rückgängig machen.</translation>
     </message>
@@ -1400,6 +1428,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Its sensor has no colour filter.</source>
       <translation>Sein Sensor hat keinen Farbfilter.</translation>
+    </message>
+    <message>
+      <source>Its stars were not found again in the reference.</source>
+      <translation>Ihre Sterne wurden im Bezugsbild nicht wiedergefunden.</translation>
     </message>
     <message>
       <source>Its steps come to those that are there; a chain as one entry</source>
@@ -1754,6 +1786,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Weniger Rauschen, Lichter und feine Kratzer bleiben.</translation>
     </message>
     <message>
+      <source>None of these exposures shows four stars; align them by content, or not at all.</source>
+      <translation>Keine dieser Aufnahmen zeigt vier Sterne; richten Sie sie am Inhalt aus oder gar nicht.</translation>
+    </message>
+    <message>
       <source>Not sure of the noise: {0}.</source>
       <translation>Das Rauschen ist unsicher: {0}.</translation>
     </message>
@@ -1764,6 +1800,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Nothing found; nothing is changed.</source>
       <translation>Nichts gefunden; nichts wird geändert.</translation>
+    </message>
+    <message>
+      <source>Nothing in it was found again in the first exposure.</source>
+      <translation>Nichts darin wurde in der ersten Aufnahme wiedergefunden.</translation>
     </message>
     <message>
       <source>Nothing on the shelf holds these words.</source>
@@ -1816,6 +1856,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Of the window, the help and all messages</source>
       <translation>Des Fensters, der Hilfe und aller Meldungen</translation>
+    </message>
+    <message>
+      <source>Of these exposures fewer than two can be used. {0}</source>
+      <translation>Von diesen Aufnahmen sind weniger als zwei brauchbar. {0}</translation>
     </message>
     <message>
       <source>Of what the file held when it was chosen.</source>
@@ -1900,6 +1944,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Original</source>
       <translation>Original</translation>
+    </message>
+    <message>
+      <source>Out of focus: its stars are {0:.1f} px wide, usually {1:.1f}.</source>
+      <translation>Unscharf: ihre Sterne sind {0:.1f} px breit, sonst {1:.1f}.</translation>
     </message>
     <message>
       <source>Over how many levels the range begins and ends.</source>
@@ -2698,6 +2746,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Das Licht, in dem aufgenommen wurde; mehr macht wärmer. Bewegen stellt Weiß ein.</translation>
     </message>
     <message>
+      <source>The limit in sigma goes from 1 to 20.</source>
+      <translation>Die Grenze in Sigma reicht von 1 bis 20.</translation>
+    </message>
+    <message>
       <source>The lowest strengths that leave {0:.0f} % of the noise from pixel to pixel; in flat parts it is {1} %.</source>
       <translation>Die geringsten Stärken, die {0:.0f} % des Rauschens von Pixel zu Pixel lassen; in ebenen Teilen sind es {1} %.</translation>
     </message>
@@ -2806,6 +2858,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Der Wert, der weiß wird.</translation>
     </message>
     <message>
+      <source>The {0} exposure is not aligned, so that a point in it cannot be followed.</source>
+      <translation>Die {0} Aufnahme ist nicht ausgerichtet, darum kann einem Punkt in ihr nicht gefolgt werden.</translation>
+    </message>
+    <message>
       <source>Theme</source>
       <translation>Farbschema</translation>
     </message>
@@ -2908,6 +2964,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>Tone</source>
       <translation>Ton</translation>
+    </message>
+    <message>
+      <source>Too much strays for a trimmed mean of so few exposures.</source>
+      <translation>Zu viel streut für ein gestutztes Mittel so weniger Aufnahmen.</translation>
     </message>
     <message>
       <source>Transmission</source>
@@ -3158,6 +3218,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Mit dem Stand vor diesem Schritt</translation>
     </message>
     <message>
+      <source>Without bias frames the dark frame is not scaled to the time of an exposure.</source>
+      <translation>Ohne Nullbilder wird das Dunkelbild nicht auf die Belichtungszeit umgerechnet.</translation>
+    </message>
+    <message>
+      <source>Without bias frames the flat frames are taken to begin at 0.</source>
+      <translation>Ohne Nullbilder gilt, dass Hellbilder bei 0 beginnen.</translation>
+    </message>
+    <message>
       <source>Working …</source>
       <translation>In Arbeit …</translation>
     </message>
@@ -3246,6 +3314,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} hinzufügen</translation>
     </message>
     <message>
+      <source>affine</source>
+      <translation>affin</translation>
+    </message>
+    <message>
       <source>after</source>
       <translation>nachher</translation>
     </message>
@@ -3314,6 +3386,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Bank</translation>
     </message>
     <message>
+      <source>bias</source>
+      <translation>Null</translation>
+    </message>
+    <message>
       <source>black</source>
       <translation>Schwarz</translation>
     </message>
@@ -3380,6 +3456,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>by edges</source>
       <translation>nach Kanten</translation>
+    </message>
+    <message>
+      <source>by hand</source>
+      <translation>von Hand</translation>
     </message>
     <message>
       <source>by noise</source>
@@ -3456,6 +3536,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>compiling a part of Dustpan, only this once …</source>
       <translation>ein Teil von Dustpan wird übersetzt, nur dieses eine Mal …</translation>
+    </message>
+    <message>
+      <source>content</source>
+      <translation>Inhalt</translation>
     </message>
     <message>
       <source>contrast {0:+.0f} %</source>
@@ -3624,6 +3708,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>finest texture</source>
       <translation>feinste Textur</translation>
+    </message>
+    <message>
+      <source>first</source>
+      <translation>erste</translation>
+    </message>
+    <message>
+      <source>flat</source>
+      <translation>Hell</translation>
     </message>
     <message>
       <source>float values</source>
@@ -3808,6 +3900,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>it has {0} steps; at most {1} can be used</source>
       <translation>hat {0} Schritte; höchstens {1} können verwendet werden</translation>
+    </message>
+    <message>
+      <source>it has {0} × {1} px, and the others of its kind have another size</source>
+      <translation>sie hat {0} × {1} px, und die anderen ihrer Art haben eine andere Größe</translation>
+    </message>
+    <message>
+      <source>it has {0} × {1} px, and the {2} frames have another size</source>
+      <translation>sie hat {0} × {1} px, und die {2}bilder haben eine andere Größe</translation>
     </message>
     <message>
       <source>it holds deep data, several samples in one place, which Dustpan does not open</source>
@@ -4002,6 +4102,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>behalten, nicht angewandt</translation>
     </message>
     <message>
+      <source>last</source>
+      <translation>letzte</translation>
+    </message>
+    <message>
       <source>leave it out</source>
       <translation>weglassen</translation>
     </message>
@@ -4090,8 +4194,16 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Maske „{0}“</translation>
     </message>
     <message>
+      <source>mean</source>
+      <translation>Mittel</translation>
+    </message>
+    <message>
       <source>mean moved</source>
       <translation>Helligkeit</translation>
+    </message>
+    <message>
+      <source>mean of {0:g} to {1:g} %</source>
+      <translation>Mittel von {0:g} bis {1:g} %</translation>
     </message>
     <message>
       <source>measured</source>
@@ -4100,6 +4212,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>measuring …</source>
       <translation>wird gemessen …</translation>
+    </message>
+    <message>
+      <source>median</source>
+      <translation>Median</translation>
     </message>
     <message>
       <source>medium</source>
@@ -4188,6 +4304,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>noise map</source>
       <translation>Rauschkarte</translation>
+    </message>
+    <message>
+      <source>noise model</source>
+      <translation>Rauschmodell</translation>
     </message>
     <message>
       <source>noise of {0:.0f} % of the light, usually</source>
@@ -4414,6 +4534,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>RGB</translation>
     </message>
     <message>
+      <source>rigid</source>
+      <translation>starr</translation>
+    </message>
+    <message>
       <source>rim</source>
       <translation>Saum</translation>
     </message>
@@ -4476,6 +4600,14 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>sharpened for it</source>
       <translation>dafür geschärft</translation>
+    </message>
+    <message>
+      <source>shift</source>
+      <translation>verschoben</translation>
+    </message>
+    <message>
+      <source>sigma</source>
+      <translation>Sigma</translation>
     </message>
     <message>
       <source>size</source>
@@ -4646,6 +4778,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>die Kanten, die geschärft werden</translation>
     </message>
     <message>
+      <source>the folder cannot be made</source>
+      <translation>der Ordner kann nicht angelegt werden</translation>
+    </message>
+    <message>
       <source>the folder could not be made: {0}</source>
       <translation>der Ordner konnte nicht angelegt werden: {0}</translation>
     </message>
@@ -4724,6 +4860,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>transmission</source>
       <translation>Durchlass</translation>
+    </message>
+    <message>
+      <source>trimmed mean</source>
+      <translation>gestutztes Mittel</translation>
     </message>
     <message>
       <source>under a second</source>
@@ -4840,6 +4980,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0:.1f} % becomes {1:.0f} %</source>
       <translation>{0:.1f} % wird {1:.0f} %</translation>
+    </message>
+    <message>
+      <source>{0:.2f} % of the values stray; from {1:g} to {2:g} % none of them comes through.</source>
+      <translation>{0:.2f} % der Werte streuen; von {1:g} bis {2:g} % kommt keiner davon durch.</translation>
     </message>
     <message>
       <source>{0:.2f} cycles/px: the blur leaves {1:.0f} %, the result has {2:.0f} %</source>
@@ -5026,6 +5170,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>{0} Schritte</translation>
     </message>
     <message>
+      <source>{0} was not saved: {1}</source>
+      <translation>{0} wurde nicht gesichert: {1}</translation>
+    </message>
+    <message>
       <source>{0} was saved; the sweep that was there before is now {1}.</source>
       <translation>{0} wurde gespeichert; der Durchgang, der vorher da war, heißt jetzt {1}.</translation>
     </message>
@@ -5160,6 +5308,10 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>“{0}” in --step must be name=value.</source>
       <translation>„{0}“ in --step muss Name=Wert sein.</translation>
+    </message>
+    <message>
+      <source>“{0}” is no way to combine; use mean, median, trim:LO-HI, sigma:K or model:K.</source>
+      <translation>„{0}“ ist keine Art zu kombinieren; möglich sind mean, median, trim:LO-HI, sigma:K oder model:K.</translation>
     </message>
     <message>
       <source>“{0}” must begin with @ for the first part of a mask, then with +, &amp; or -.</source>
