@@ -330,8 +330,9 @@ def _along(samples: NDArray, bad: NDArray, at: NDArray, sigma: NDArray, offsets:
         share = (good[0] & good[1]) / ((1 + alike) * (dy * dy + dx * dx))
         total += share * (values[0] + values[1]) / 2
         weight += share
-    median = cv2.medianBlur(np.ascontiguousarray(samples, np.float32), 5)[at[:, 0], at[:, 1]]
-    alone = np.where(singles > 0, single / np.maximum(singles, 1e-9), median)
+    alone = single / np.maximum(singles, np.float32(1e-9))
+    if (lost := singles == 0).any():
+        alone[lost] = cv2.medianBlur(np.ascontiguousarray(samples, np.float32), 5)[at[lost, 0], at[lost, 1]]
     return np.where(weight > 1e-6, total / weight, alone).astype(np.float32)
 
 

@@ -28,7 +28,7 @@ ROUND = 0.45  # of its size, that a star's two widths may differ
 STAMPS, FINER = 40, 4  # stars whose median stamp tells the width; parts of a pixel that it is told in
 FLAT_TOP, CUT_OFF = 0.98, 4  # of a star's height; pixels above it that are no star's but a full sensor's
 SURELY = 0.012  # px: no place is surer than that
-CELL = 48  # px, of the grid that the sky is told on
+CELL, CELLS, OF_CELL = 48, 48, 24  # px of the cells that the sky is told in; at most along a side; samples along one
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,11 +50,13 @@ class Points:
 NONE = Points(np.zeros((0, 2)), np.zeros(0), np.zeros(0), float("nan"))
 
 
-def sky_of(plane: NDArray[np.float32], cell: int = CELL) -> tuple[NDArray[np.float32], float]:
+def sky_of(plane: NDArray[np.float32]) -> tuple[NDArray[np.float32], float]:
     """The sky of a plane (h, w): the median of every cell, as a small grid; and the noise σ around it."""
     h, w = plane.shape
+    cell = max(CELL, -(-max(h, w) // CELLS))
     rows, columns = max(2, h // cell), max(2, w // cell)
-    part = plane[::2, ::2] if min(h, w) > 4 * cell else plane
+    every = max(1, cell // OF_CELL)
+    part = plane[::every, ::every] if min(h, w) > 4 * cell else plane
     grid = np.array(
         [[np.median(b) for b in np.array_split(r, columns, 1)] for r in np.array_split(part, rows, 0)], np.float32
     )
