@@ -29,6 +29,7 @@ from dustpan.core.where.mask import EVERYWHERE, Mask, PartKind, read_mask
 
 FORMAT = 1
 SUFFIX = ".sweep.json"
+FRAMES = "frames"  # what a sweep says beside its steps, of a picture that was made of many
 LARGEST = SWEEP_MOST  # bytes of a file
 MOST_STEPS = 200
 FIELDS = {"step", "version", "on", "opacity", "blend", "params", "where", "chain"}

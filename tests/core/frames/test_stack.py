@@ -12,6 +12,7 @@ from dustpan.core.cancel import Cancel
 from dustpan.core.colour import decode, encode
 from dustpan.core.errors import Cancelled, FileProblem, WrongUse
 from dustpan.core.files import open_picture
+from dustpan.core.files.reading import fingerprint
 from dustpan.core.frames import sequence as sequences
 from dustpan.core.frames import stack as stacking
 from dustpan.core.frames.calibration import make_masters
@@ -23,7 +24,10 @@ from dustpan.core.frames.result import picture_of, save_aligned, save_result
 from dustpan.core.frames.sequence import Align, Sequence, look
 from dustpan.core.frames.spool import Spool
 from dustpan.core.frames.stack import Aligned, Stacked, stacked, suggest_trim
+from dustpan.core.open.document import Document
 from dustpan.core.picture import Kind
+from dustpan.core.render.cache import Cache
+from dustpan.core.sweep import beside, load_sweep
 from dustpan.demo.exposures import PEDESTAL, SKY, Night, Taken, take
 from dustpan.demo.frames import write_fits
 from tests.core.frames.conftest import NIGHT, off, written
@@ -384,3 +388,21 @@ def test_hot_pixels_of_a_long_sequence_are_those_of_most(
     true = {tuple(p) for p in taken.hot.tolist()}
     assert len(places[0] & true) > 0.9 * len(true)
     assert len(places[0] - true) < 5
+
+
+def test_the_sweep_beside_a_result_names_its_exposures(combined: Stacked, sequence: Sequence, tmp_path: Path) -> None:
+    path = tmp_path / "stack.fits"
+    save_result(combined.light, sequence, combined.how, path)
+    kept = load_sweep(beside(path)).extra["frames"]
+    assert kept["combine"] == "model:3.5"
+    assert [bool(f["left_out"]) for f in kept["files"]] == [bool(f.left_out) for f in sequence.frames]
+    assert kept["files"][2]["hash"] == fingerprint(sequence.frames[2].path)
+    document = Document(path, Cache())
+    assert [s.kind.id for s in document.sweep.steps] == ["noise"]  # as of any picture that is opened first
+    assert not document.looked
+    document.save()
+    document.close()
+    save_result(combined.light, sequence, Combining(Way.MEAN), path)
+    again = load_sweep(beside(path))
+    assert len(again.steps) == 1  # what was done on the bench stays
+    assert again.extra["frames"]["combine"] == "mean"

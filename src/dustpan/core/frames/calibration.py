@@ -38,7 +38,7 @@ class Masters:
 
     ``dark`` is without ``bias`` where there is one, and exposed for ``seconds`` (None: not known); ``flat`` has a mean
     of 1 in each colour. ``hot`` : (n, 2) places of the dark frame's hot pixels. ``notices`` : what had to be assumed.
-    ``name`` : of the files that they were made of.
+    ``files`` : that they were made of, by kind; ``name`` : of all of them together.
     """
 
     bias: Light | None = None
@@ -48,6 +48,7 @@ class Masters:
     hot: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 2), np.intp))
     notices: tuple[str, ...] = ()
     name: str = ""
+    files: tuple[tuple[str, tuple[Path, ...]], ...] = ()
 
     def calibrated(self, samples: Samples, path: Path) -> Light:
         """An exposure's light without what its sensor adds."""
@@ -100,7 +101,8 @@ def make_masters(
             notices.append(say("Without bias frames the flat frames are taken to begin at 0."))
         flat = _even(flat, sample)
     name = name_of(*(tuple(as_it_lies(p) for p in paths) for paths in (darks, flats, biases)))
-    return Masters(bias, dark, flat, seconds, hot, tuple(notices), name)
+    files = tuple((kind, tuple(paths)) for kind, paths in (("dark", darks), ("flat", flats), ("bias", biases)) if paths)
+    return Masters(bias, dark, flat, seconds, hot, tuple(notices), name, files)
 
 
 def _mean_of(paths: Sequence[Path], check: Check) -> tuple[Light | None, float | None, Samples | None]:

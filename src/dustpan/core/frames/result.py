@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,11 +15,13 @@ from dustpan.core.curve import SRGB
 from dustpan.core.errors import FileProblem
 from dustpan.core.files import ExportOptions, format_of, open_picture, save_picture
 from dustpan.core.files.fits import FitsOrigin, in_own_units
+from dustpan.core.files.reading import fingerprint
 from dustpan.core.frames.combining import Combining
 from dustpan.core.frames.sequence import Sequence
 from dustpan.core.frames.stack import Aligned
 from dustpan.core.language import say
 from dustpan.core.picture import Depth, Kind, Picture
+from dustpan.core.sweep import FRAMES, Sweep, beside, load_sweep, save_sweep
 
 Light = NDArray[np.float32]
 
@@ -49,7 +52,34 @@ def save_result(
     """
     made = picture_of(light, open_picture(sequence.frames[sequence.reference].path))
     save_picture(made, path, ExportOptions(depth or _depth_for(path), quality, history(sequence, how)))
+    _name_frames(sequence, how, path)
     return made
+
+
+def _name_frames(sequence: Sequence, how: Combining, path: Path) -> None:
+    """Say in the sweep beside a result what it was made of; steps that are there stay."""
+    try:
+        sweep = load_sweep(beside(path))
+    except FileProblem:  # there is none, or none that can be read: that one stays as it is
+        if beside(path).exists():
+            return
+        sweep = Sweep()
+    save_sweep(
+        replace(sweep, extra=dict(sweep.extra) | {FRAMES: made_of(sequence, how)}), beside(path), {"picture": path.name}
+    )
+
+
+def made_of(sequence: Sequence, how: Combining) -> dict[str, Any]:
+    """What a result was made of and how: each file's name, what it holds (`fingerprint`), and why it was left out."""
+    told: dict[str, Any] = {"align": sequence.align.value, "combine": how.text, "reference": sequence.reference}
+    if sequence.point is not None:
+        told["point"] = [list(end) for end in sequence.point]
+    told["files"] = [
+        {"file": f.path.name, "hash": fingerprint(f.path), "left_out": f.left_out or False} for f in sequence.frames
+    ]
+    for kind, paths in sequence.masters.files:
+        told[kind] = [{"file": p.name, "hash": fingerprint(p)} for p in paths]
+    return told
 
 
 def _depth_for(path: Path) -> Depth:

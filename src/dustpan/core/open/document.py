@@ -37,7 +37,7 @@ from dustpan.core.region import Region
 from dustpan.core.render.cache import Cache
 from dustpan.core.render.renderer import Renderer
 from dustpan.core.screen import packed, reduced
-from dustpan.core.sweep import Step, Sweep, first_steps, save_sweep, suggested
+from dustpan.core.sweep import FRAMES, Step, Sweep, first_steps, save_sweep, suggested
 from dustpan.core.text import name_of
 
 EDGE_SEARCH = 320  # px: side of the square in the middle of the view in which an edge is looked for
@@ -86,6 +86,9 @@ class Document:
         self.renderer = Renderer(self.picture, threads, cache)
         self._reduced: dict[int, Renderer] = {}
         self._reducing = Lock()
+        untouched = own is not None and not own.steps and FRAMES in own.extra  # a stack that nobody has worked on
+        if own is not None and untouched:
+            own = replace(self.suggested, extra=own.extra)
         self.history = History(self.suggested if own is None else own)
         self.before = Pyramid(self.picture.size)
         self._fill_first()
@@ -107,7 +110,9 @@ class Document:
         self.verdict: Verdict | None = None
         self.judged: Sweep | None = None  # the sweep that the verdict is of
         self.warned: tuple[Sweep, dict[int, str]] | None = None  # what steps make worse, and in which sweep
-        self.looked = self.saved.there  # whether repairs were looked for; of a sweep of one's own they are not
+        self.looked = (
+            self.saved.there and not untouched
+        )  # whether repairs were looked for; of a sweep of one's own they are not
         self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
 
     def close(self) -> None:
