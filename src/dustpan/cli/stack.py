@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import sys
+from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -83,31 +84,27 @@ def stack(
     masters = make_masters(dark or (), flat or (), bias or ())
     for notice in masters.notices:
         tell(notice)
-    sequence = look(frames, Align(align), masters, ends, progress=_progress("looked at"))
-    for number in leave_out or ():
-        if number > len(frames):
-            raise WrongUse("There are {0} exposures; there is no exposure {1}.", len(frames), number)
-        sequence = sequence.with_choice(number - 1, True)
-    for frame in sequence.frames:
-        if frame.left_out:
-            tell(f"{name_of(frame.path)}: {frame.left_out}")
-    spool = Spool()
-    exposures = Aligned(sequence, spool)
-    problems = []
-    try:
+    if unknown := [n for n in leave_out or () if n > len(frames)]:
+        raise WrongUse("There are {0} exposures; there is no exposure {1}.", len(frames), unknown[0])
+    problems, why = list[str](), ""
+    with closing(Spool()) as spool:
+        sequence = look(frames, Align(align), masters, ends, progress=_progress("looked at"), spool=spool)
+        for number in leave_out or ():
+            sequence = sequence.with_choice(number - 1, True)
+        for frame in sequence.frames:
+            if frame.left_out:
+                tell(f"{name_of(frame.path)}: {frame.left_out}")
+        exposures = Aligned(sequence, spool)
         if save_aligned:
             problems = save_each(exposures, save_aligned)
             for problem in problems:
                 tell(problem)
-        why = ""
         if chosen is None:
             found = suggest_trim(exposures)
             chosen, why = found.how, found.why
             tell(f"{chosen.text}: {why}")
         result = stacked(exposures, chosen, _progress("combined"))
         save_result(result.light, sequence, chosen, out, Depth(depth) if depth else None, quality)
-    finally:
-        exposures.forget()
     damaged = sum(f.damaged for f in sequence.frames)
     tell(_sentence(sequence, result, out))
     if as_json:

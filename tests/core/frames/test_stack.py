@@ -333,9 +333,11 @@ def test_what_is_on_the_disk_is_used_again(sequence: Sequence, tmp_path: Path, m
     first = Aligned(sequence, Spool(tmp_path / "kept"))
     first.prepare()
     monkeypatch.setattr(stacking, "read_exposure", lambda *a: pytest.fail("read again"))
-    second = Aligned(sequence, Spool(tmp_path / "kept"))
+    spool = Spool(tmp_path / "kept")
+    second = Aligned(sequence, spool)
+    second.prepare()
     np.testing.assert_array_equal(second.frame(2), first.frame(2))
-    second.forget()
+    spool.close()
     assert list((tmp_path / "kept").iterdir()) == []
 
 
@@ -406,3 +408,15 @@ def test_the_sweep_beside_a_result_names_its_exposures(combined: Stacked, sequen
     again = load_sweep(beside(path))
     assert len(again.steps) == 1  # what was done on the bench stays
     assert again.extra["frames"]["combine"] == "mean"
+
+
+def test_what_was_read_once_is_not_read_again(
+    paths: list[Path], combined: Stacked, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    spool = Spool(tmp_path)
+    found = look(paths, spool=spool)
+    monkeypatch.setattr(stacking, "read_exposure", lambda *a: pytest.fail("read again"))
+    exposures = Aligned(found, spool)
+    np.testing.assert_array_equal(stacked(exposures, Combining()).light, combined.light)
+    spool.close()
+    assert list(tmp_path.iterdir()) == []

@@ -18,6 +18,7 @@ from dustpan.core.develop.demosaic import by_edges
 from dustpan.core.files.registry import Samples, read_samples
 from dustpan.core.frames.calibration import Masters
 from dustpan.core.frames.points import Points, find_points, sky_of, spread
+from dustpan.core.frames.spool import as_it_lies, hashed, name_of
 from dustpan.core.picture import Kind
 from dustpan.core.region import Region
 
@@ -79,6 +80,11 @@ def read_exposure(path: Path, masters: Masters, clean: bool, check: Check, hot: 
         light = without(light, hot, pattern)
     check()
     return Exposure(coloured(light, samples), hot, samples.taken)
+
+
+def clean_name(path: Path, masters: Masters, hot: NDArray[np.intp]) -> str:
+    """What an exposure as it was read is kept by, until it is moved."""
+    return name_of(as_it_lies(path), masters.name, hashed(hot))
 
 
 def pattern_of(samples: Samples) -> tuple[tuple[int, ...], ...]:

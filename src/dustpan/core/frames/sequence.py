@@ -21,9 +21,10 @@ from dustpan.core.errors import FileProblem, WrongUse
 from dustpan.core.files.registry import read_samples
 from dustpan.core.frames.aligning import by_content, by_stars, in_common
 from dustpan.core.frames.calibration import NO_MASTERS, Masters
-from dustpan.core.frames.exposures import Exposure, Figures, hot_in, looked_at, pattern_of, read_exposure
+from dustpan.core.frames.exposures import Exposure, Figures, clean_name, hot_in, looked_at, pattern_of, read_exposure
 from dustpan.core.frames.motion import STILL, Freedom, Motion
 from dustpan.core.frames.points import NONE, Points
+from dustpan.core.frames.spool import Spool
 from dustpan.core.language import capital, mark, say
 
 FEWEST, MOST = 2, 500  # exposures
@@ -176,8 +177,13 @@ def look(
     point: tuple[tuple[float, float], tuple[float, float]] | None = None,
     cancel: Cancel | None = None,
     progress: Progress = lambda done, of: None,
+    spool: Spool | None = None,
 ) -> Sequence:
     """Read, measure and align exposures.
+
+    Parameters
+    ----------
+    spool : where exposures are kept as they were read, so that they need not be read again to be moved.
 
     Raises
     ------
@@ -194,6 +200,8 @@ def look(
         nonlocal done
         cancel.check()
         frame, exposure = _looked(paths[index], align, masters, cancel, known)
+        if spool is not None and exposure is not None:
+            spool.put(clean_name(frame.path, masters, frame.hot), exposure.light)
         if exposure is not None and align is Align.CONTENT:
             greys[index] = np.asarray(luma(exposure.light), np.float32)
         done += 1

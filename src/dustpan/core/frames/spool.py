@@ -30,6 +30,11 @@ def name_of(*made_of: Any) -> str:
     return xxhash.xxh3_128(repr(made_of).encode()).hexdigest()
 
 
+def hashed(array: NDArray) -> str:
+    """A short name for what an array holds."""
+    return xxhash.xxh3_128(np.ascontiguousarray(array).data).hexdigest()
+
+
 def as_it_lies(path: Path) -> tuple[Any, ...]:
     """What a file is known by until somebody writes to it."""
     try:
@@ -50,12 +55,13 @@ class Spool:
     def __init__(self, folder: Path | None = None, limit: int | None = None) -> None:
         self.folder = folder or cache_folder() / "frames"
         self.folder.mkdir(parents=True, exist_ok=True)
-        self._opened = time.time()
+        self._opened, self._mine = time.time(), set[str]()
         self.limit = limit if limit is not None else min(LIMIT, int(OF_FREE * shutil.disk_usage(self.folder).free))
 
     def get(self, name: str) -> NDArray | None:
         """The array of this name, mapped and not read; None where there is none."""
         path = self._path(name)
+        self._mine.add(name)
         try:
             found = np.load(path, mmap_mode="r", allow_pickle=False)
             os.utime(path)
@@ -67,6 +73,7 @@ class Spool:
         """Keep an array; whether there was room for it."""
         if not self._room(array.nbytes):
             return False
+        self._mine.add(name)
         try:
             write_atomically(self._path(name), lambda file: np.save(file, array, allow_pickle=False), own=True)
         except FileProblem:
@@ -78,10 +85,10 @@ class Spool:
         with contextlib.suppress(OSError):
             self._path(name).unlink()
 
-    def clear(self) -> None:
-        """Remove all of it."""
-        shutil.rmtree(self.folder, ignore_errors=True)
-        self.folder.mkdir(parents=True, exist_ok=True)
+    def close(self) -> None:
+        """Remove all that was put here or asked for since it was opened; what others keep stays."""
+        for name in tuple(self._mine):
+            self.remove(name)
 
     def _path(self, name: str) -> Path:
         return self.folder / f"{name}.npy"

@@ -20,10 +20,10 @@ from numpy.typing import NDArray
 from dustpan.core.cancel import Cancel
 from dustpan.core.errors import WrongUse
 from dustpan.core.frames.combining import Combining, Noise, Way, combine
-from dustpan.core.frames.exposures import read_exposure
+from dustpan.core.frames.exposures import clean_name, read_exposure
 from dustpan.core.frames.motion import aligned
 from dustpan.core.frames.sequence import Align, Progress, Sequence
-from dustpan.core.frames.spool import Spool, as_it_lies, name_of
+from dustpan.core.frames.spool import Spool, as_it_lies, hashed, name_of
 from dustpan.core.language import say
 
 MOST_BYTES = 192 << 20  # of the values of one strip
@@ -106,19 +106,17 @@ class Aligned:
         self._held[index] = kept
         return kept
 
-    def forget(self) -> None:
-        """Remove from the disk what was kept for these exposures."""
-        self._held.clear()
-        for index in self.used:
-            self.spool.remove(self._name(index))
-
     def _name(self, index: int) -> str:
         frame, s = self.sequence.frames[index], self.sequence
-        return name_of(as_it_lies(frame.path), s.motion(index).numbers, s.size, s.masters.name, len(frame.hot))
+        return name_of(as_it_lies(frame.path), s.motion(index).numbers, s.size, s.masters.name, hashed(frame.hot))
 
     def _made(self, index: int) -> Light:
-        frame = self.sequence.frames[index]
-        light = read_exposure(frame.path, self.sequence.masters, False, self.cancel.check, frame.hot).light
+        frame, masters = self.sequence.frames[index], self.sequence.masters
+        name = clean_name(frame.path, masters, frame.hot)
+        light = self.spool.get(name)
+        self.spool.remove(name)  # what is mapped can still be read
+        if light is None:
+            light = read_exposure(frame.path, masters, False, self.cancel.check, frame.hot).light
         motion, size = self.sequence.motion(index), self.size[:2]
         planes = [aligned(np.ascontiguousarray(light[..., c]), motion, size) for c in range(light.shape[2])]
         return np.stack(planes, -1)
