@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import shutil
 import time
 from pathlib import Path
 from typing import Any
@@ -56,7 +55,8 @@ class Spool:
         self.folder = folder or cache_folder() / "frames"
         self.folder.mkdir(parents=True, exist_ok=True)
         self._opened, self._mine = time.time(), set[str]()
-        self.limit = limit if limit is not None else min(LIMIT, int(OF_FREE * shutil.disk_usage(self.folder).free))
+        disk = os.statvfs(self.folder)
+        self.limit = limit if limit is not None else min(LIMIT, int(OF_FREE * disk.f_bavail * disk.f_frsize))
 
     def get(self, name: str) -> NDArray | None:
         """The array of this name, mapped and not read; None where there is none."""
