@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import tifffile
 from astropy.io import fits as astropy_fits
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QDialogButtonBox
@@ -267,3 +268,31 @@ def test_a_file_dropped_on_the_window_is_known_by_its_content(bench: Bench, stai
     renamed.write_bytes(stair.read_bytes())
     bench.open(renamed)
     assert bench.window.document.picture.source.format == "camera raw"
+
+
+def test_counts_are_exported_as_light_or_as_shown(bench: Bench, sky: Path) -> None:
+    bench.open(sky)
+    found = []
+    for seen_alike in (False, True):
+        bench.window.export()
+        dialog = bench.window.export_dialog
+        out = sky.with_name(f"shown-{seen_alike}.tif")
+        dialog.path.selectAll()
+        bench.bot.keyClicks(dialog.path, str(out))
+        assert dialog.as_shown.isVisible()
+        assert dialog.as_shown.isEnabled()
+        if seen_alike:
+            bench.bot.mouseClick(
+                dialog.as_shown, Qt.MouseButton.LeftButton, pos=QPoint(8, dialog.as_shown.height() // 2)
+            )
+        bench.click(dialog.start_button)
+        bench.bot.waitUntil(out.exists, timeout=60_000)
+        found.append(tifffile.imread(out))
+    assert np.median(found[0]) == pytest.approx(900, abs=10)  # its own counts
+    assert np.median(found[1]) > 2 * np.median(found[0])
+    bench.window.export()
+    dialog = bench.window.export_dialog
+    dialog.path.selectAll()
+    bench.bot.keyClicks(dialog.path, str(sky.with_name("a.jpg")))
+    assert not dialog.as_shown.isEnabled()  # a JPEG is always as shown
+    dialog.reject()
