@@ -44,8 +44,9 @@ def clean(
     threads: Annotated[int | None, typer.Option("--threads", min=1, help="How many tiles at a time.")] = None,
     defects: Annotated[Path | None, typer.Option("--map", help="A defect map to fill the places of.")] = None,
     as_shown: Annotated[
-        bool, typer.Option("--as-shown", help="Write counts of a FITS file as they are shown, not as light.")
-    ] = False,
+        bool | None,
+        typer.Option("--as-shown/--as-light", help="How a FITS file's counts go elsewhere; stretched ones as shown."),
+    ] = None,
     size: Size = 0,
     use: Use = AS_IT_IS,
     per_mm: PerMm = 12.0,

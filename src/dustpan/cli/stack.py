@@ -86,7 +86,7 @@ def stack(
         tell(notice)
     if unknown := [n for n in leave_out or () if n > len(frames)]:
         raise WrongUse("There are {0} exposures; there is no exposure {1}.", len(frames), unknown[0])
-    problems, why = list[str](), ""
+    problem = why = ""
     with closing(Spool()) as spool:
         sequence = look(frames, Align(align), masters, ends, progress=_progress("looked at"), spool=spool)
         for number in leave_out or ():
@@ -96,8 +96,8 @@ def stack(
                 tell(f"{name_of(frame.path)}: {frame.left_out}")
         exposures = Aligned(sequence, spool)
         if save_aligned:
-            problems = save_each(exposures, save_aligned)
-            for problem in problems:
+            problem = save_each(exposures, save_aligned)
+            if problem:
                 tell(problem)
         if chosen is None:
             found = suggest_trim(exposures)
@@ -109,7 +109,7 @@ def stack(
     tell(_sentence(sequence, result, out))
     if as_json:
         emit(_told(sequence, result, out, why))
-    if damaged or problems:
+    if damaged or problem:
         raise typer.Exit(1)
 
 

@@ -236,6 +236,10 @@
       <translation>Adresse eines Dask-Schedulers, dessen Arbeiter dieselben Ordner sehen</translation>
     </message>
     <message>
+      <source>Aligned exposures are saved no further. {0}</source>
+      <translation>Ausgerichtete Aufnahmen werden nicht weiter gesichert. {0}</translation>
+    </message>
+    <message>
       <source>All</source>
       <translation>Alle</translation>
     </message>
@@ -4202,10 +4206,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
       <translation>Helligkeit</translation>
     </message>
     <message>
-      <source>mean of {0:g} to {1:g} %</source>
-      <translation>Mittel von {0:g} bis {1:g} %</translation>
-    </message>
-    <message>
       <source>measured</source>
       <translation>gemessen</translation>
     </message>
@@ -5168,10 +5168,6 @@ Der Durchgang wird neben dem Bild gespeichert.</translation>
     <message>
       <source>{0} steps</source>
       <translation>{0} Schritte</translation>
-    </message>
-    <message>
-      <source>{0} was not saved: {1}</source>
-      <translation>{0} wurde nicht gesichert: {1}</translation>
     </message>
     <message>
       <source>{0} was saved; the sweep that was there before is now {1}.</source>

@@ -204,3 +204,16 @@ def test_the_scale_keeps_sky_and_noise_well_inside(unit: float, offset: float, n
     assert encoded.min() > 0
     assert encoded.std() > 2 / 255
     np.testing.assert_allclose(scale.given_back(encoded), sky, atol=2e-5 * abs(scale.white - scale.floor))
+
+
+@pytest.mark.parametrize(
+    ("steps", "as_shown", "light"), [((), None, True), (("tone",), None, False), (("tone",), False, True)]
+)
+def test_what_was_stretched_is_written_as_shown(
+    tmp_path: Path, steps: tuple, as_shown: bool | None, light: bool
+) -> None:
+    path = write(tmp_path, "a.fits", made(np.random.default_rng(1).normal(900, 20, (200, 260)).astype(np.uint16)))
+    made_steps = tuple(make_step(s, {"push": 1.0}) for s in steps) or (make_step("noise"),)
+    done = run(Task(str(path), str(tmp_path / "b.tif"), Sweep(made_steps).as_json(), as_shown=as_shown))
+    assert done.state is State.DONE, done.error
+    assert (open_picture(tmp_path / "b.tif").scale is not None) == light

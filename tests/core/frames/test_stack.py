@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -307,7 +308,7 @@ def test_results_are_pictures_in_the_files_own_units(combined: Stacked, sequence
 def test_aligned_exposures_are_saved_and_combine_as_they_are(
     exposures: Aligned, combined: Stacked, tmp_path: Path
 ) -> None:
-    assert save_aligned(exposures, tmp_path / "aligned") == []
+    assert save_aligned(exposures, tmp_path / "aligned") == ""
     saved = sorted((tmp_path / "aligned").iterdir())
     assert len(saved) == len(exposures)
     np.testing.assert_array_equal(open_picture(saved[1]).as_stored(), exposures.frame(1))
@@ -322,11 +323,16 @@ def test_a_full_disk_costs_time_and_nothing_else(sequence: Sequence, combined: S
     assert list((tmp_path / "none").iterdir()) == []
 
 
-def test_aligned_ones_that_cannot_be_saved_are_named(exposures: Aligned, tmp_path: Path) -> None:
+def test_aligned_ones_that_cannot_be_saved_are_one_sentence(
+    exposures: Aligned, tmp_path: Path, full_disk: Callable[[], None]
+) -> None:
     (tmp_path / "taken").write_text("a file")
     found = save_aligned(exposures, tmp_path / "taken")
-    assert len(found) == 1
-    assert "taken" in found[0]
+    assert "taken" in found
+    full_disk()
+    found = save_aligned(exposures, tmp_path / "room")
+    assert found.count("the disk is full") == 1
+    assert list((tmp_path / "room").iterdir()) == []
 
 
 def test_what_is_on_the_disk_is_used_again(sequence: Sequence, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -353,8 +353,12 @@ def _as_written(picture: Picture, target: FileFormat, depth: Depth, as_shown: bo
 
 
 def stays_in_proportion(picture: Picture, target: FileFormat, depth: Depth) -> bool:
-    """Whether a picture comes from counts of light and goes where they stay in proportion to it."""
-    return picture.source.format == FITS.name and not target.linear and depth is not Depth.EIGHT
+    """Whether a picture comes from counts of light and goes where they stay in proportion to it.
+
+    Developed for other primaries than sRGB's it is a picture to be seen, and written as one.
+    """
+    known = picture.metadata.icc in (None, srgb_profile())
+    return picture.source.format == FITS.name and known and not target.linear and depth is not Depth.EIGHT
 
 
 def in_proportion(stored: NDArray, depth: Depth) -> NDArray[np.float32]:

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 from dustpan.core.errors import WrongUse
 from dustpan.core.kernels import PLANE, PLANES, ROW, f8, i8, kernel, part, seen, u1
-from dustpan.core.language import mark, say
+from dustpan.core.language import mark
 
 Stack = NDArray[np.float32]
 ROUNDS = 5
@@ -59,13 +59,6 @@ class Combining:
         if self.way in (Way.MODEL, Way.SIGMA):
             return f"{'model' if self.way is Way.MODEL else 'sigma'}:{self.sigma:g}"
         return self.way.value
-
-    @property
-    def words(self) -> str:
-        """As shown."""
-        if self.way is Way.TRIM:
-            return say("mean of {0:g} to {1:g} %", self.low, self.high)
-        return f"{say(self.way)} {self.sigma:g} σ" if self.way in (Way.MODEL, Way.SIGMA) else say(self.way)
 
 
 TYPED = re.compile(r"(mean|median)|(model|sigma)(?::([\d.]+))?|trim:([\d.]+)-([\d.]+)")

@@ -14,13 +14,12 @@ from dustpan.core.colour import luma
 from dustpan.core.defects import peaks
 from dustpan.core.defects.hot_pixels import ROWS, SKY_LIKE, TWO, estimated, one_brightness
 from dustpan.core.defects.peaks import AROUND, SURE
-from dustpan.core.develop.demosaic import by_edges
+from dustpan.core.develop.step import Demosaic, DevelopParams, developed_light
 from dustpan.core.files.registry import Samples, read_samples
 from dustpan.core.frames.calibration import Masters
 from dustpan.core.frames.points import Points, find_points, sky_of, spread
 from dustpan.core.frames.spool import as_it_lies, hashed, name_of
 from dustpan.core.picture import Kind
-from dustpan.core.region import Region
 
 Light = NDArray[np.float32]
 Check = Callable[[], None]
@@ -94,20 +93,9 @@ def pattern_of(samples: Samples) -> tuple[tuple[int, ...], ...]:
 
 def coloured(light: Light, samples: Samples) -> Light:
     """Three colours in every place of a mosaic; of a camera's also balanced and in light of sRGB's primaries."""
-    sensor = samples.sensor
-    if samples.kind is Kind.MOSAIC and sensor is not None:
-        whole = Region(0, 0, *light.shape[:2])
-        rows, columns = sensor.period
-        site = np.asarray(sensor.pattern)[
-            np.arange(light.shape[0])[:, None] % rows, np.arange(light.shape[1]) % columns
-        ]
-        balanced = light[..., 0] * np.asarray(sensor.balance, np.float32)[site]
-        light = by_edges(np.ascontiguousarray(balanced), whole, whole, sensor.pattern)
-    elif samples.kind is Kind.CAMERA and sensor is not None:
-        light = light * np.asarray(sensor.balance, np.float32)
-    if sensor is not None and light.shape[2] == 3:
-        light = light @ np.asarray(sensor.matrix, np.float32).reshape(3, 3).T
-    return np.ascontiguousarray(light, np.float32)
+    if samples.sensor is None:
+        return light
+    return developed_light(light, samples.sensor, DevelopParams(), Demosaic.BY_EDGES)
 
 
 def hot_in(light: Light, pattern: tuple[tuple[int, ...], ...], check: Check = lambda: None) -> NDArray[np.intp]:
@@ -149,7 +137,7 @@ def without(light: Light, hot: NDArray[np.intp], pattern: tuple[tuple[int, ...],
 def looked_at(exposure: Exposure, with_stars: bool) -> tuple[Points | None, Figures, NDArray[np.float32]]:
     """The stars of an exposure, its figures, and its sky as a small grid (h, w, C)."""
     light = exposure.light
-    grey = np.ascontiguousarray(luma(light)) if light.shape[2] == 3 else light[..., 0]
+    grey = np.ascontiguousarray(luma(light))
     grid, noise = sky_of(grey)
     grids = [grid]
     if light.shape[2] > 1:

@@ -95,17 +95,16 @@ def history(sequence: Sequence, how: Combining) -> str:
     )
 
 
-def save_aligned(exposures: Aligned, folder: Path) -> list[str]:
-    """Write each exposure as it lies in the reference, into a folder; gives a sentence for each that could not be.
+def save_aligned(exposures: Aligned, folder: Path) -> str:
+    """Write each exposure as it lies in the reference, into a folder; gives a sentence where that came to an end.
 
     Names are those of the files with ``-aligned``; FITS in its own units, others as TIFF. Places outside are NaN in
     FITS, and black elsewhere.
     """
-    problems: list[str] = []
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError:
-        return [str(FileProblem(folder, "the folder cannot be made"))]
+        return str(FileProblem(folder, "the folder cannot be made"))
     taken: set[str] = set()
     for index in exposures.used:
         exposures.cancel.check()
@@ -121,5 +120,5 @@ def save_aligned(exposures: Aligned, folder: Path) -> list[str]:
         try:
             save_picture(made, folder / f"{name}{'.fits' if own_units else '.tif'}", ExportOptions(Depth.FLOAT))
         except FileProblem as problem:
-            problems.append(say("{0} was not saved: {1}", source.name, problem))
-    return problems
+            return say("Aligned exposures are saved no further. {0}", problem)
+    return ""

@@ -8,7 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
 from typing import Any
 
@@ -56,7 +56,7 @@ class Frame:
     ----------
     path : of its file. size : (height, width, channels); zeros where it could not be read.
     figures, points, sky : see `exposures.looked_at`; None where it could not be read.
-    hot : (n, 2) samples that are filled. exposure : as its header says, for the order in time.
+    hot : (n, 2) samples that are filled.
     motion : where the reference's places lie in it; None where that is not known.
     left_out : the reason; empty for one that is used. by_hand : a person has decided about it.
     light : of its stars, against the reference. taken : when. damaged : it cannot be read, or is of another size.
@@ -119,8 +119,8 @@ class Sequence:
         found = self.frames[index].motion or STILL
         if self.point is None:
             return found
-        (x0, y0), (x1, y1) = self._ends()
-        share = self._times()[index]
+        (x0, y0), (x1, y1) = self.ends
+        share = self.times[index]
         return found.moved((x1 - x0) * share, (y1 - y0) * share)
 
     def as_json(self, of_used: Mapping[int, tuple[float, float]]) -> list[dict[str, Any]]:
@@ -138,7 +138,8 @@ class Sequence:
         chosen = replace(frame, left_out=say("by hand") if left_out else "", by_hand=True)
         return replace(self, frames=(*self.frames[:index], chosen, *self.frames[index + 1 :]))
 
-    def _ends(self) -> NDArray[np.float64]:
+    @cached_property
+    def ends(self) -> NDArray[np.float64]:
         """(2, 2) where the moving point is at first and at last, in the reference."""
         assert self.point is not None
         ends = []
@@ -149,7 +150,8 @@ class Sequence:
             ends.append(motion.back(np.array([at]))[0])
         return np.array(ends)
 
-    def _times(self) -> NDArray[np.float64]:
+    @cached_property
+    def times(self) -> NDArray[np.float64]:
         """(N,) when each was taken, 0 the first and 1 the last."""
         count = len(self.frames)
         told = [_time(f.taken) for f in self.frames]
@@ -220,13 +222,13 @@ def look(
         raise WrongUse("Of these exposures fewer than two can be used. {0}", reasons)
     if align.by_stars:
         reference, frames = _aligned_by_stars(frames, usable, align)
-        frames = _judged(frames, reference)
+        frames = _judged(frames)
     else:
         reference = usable[0]
         frames = [replace(f, motion=f.motion or STILL) if align is Align.NONE and not f.left_out else f for f in frames]
     found = Sequence(tuple(frames), reference, align, masters, point)
     if point is not None:
-        found._ends()
+        _ = found.ends  # which says what is wrong with it
     return found
 
 
@@ -336,7 +338,7 @@ def _aligned_by_stars(frames: list[Frame], usable: list[int], align: Align) -> t
     return reference, found
 
 
-def _judged(frames: list[Frame], reference: int) -> list[Frame]:
+def _judged(frames: list[Frame]) -> list[Frame]:
     """Those that would harm are left out, with the reason."""
     told = [f for f in frames if f.figures is not None and not f.damaged]
 

@@ -67,7 +67,7 @@ class Spool:
             os.utime(path)
         except (OSError, ValueError, EOFError):
             return None
-        return np.asarray(found) if found.ndim == 0 else found
+        return found
 
     def put(self, name: str, array: NDArray) -> bool:
         """Keep an array; whether there was room for it."""

@@ -28,20 +28,8 @@ from dustpan.core.language import say
 
 MOST_BYTES = 192 << 20  # of the values of one strip
 BANDS, OF_BAND, MOST_VALUES = 12, 24, 6_000_000  # that noise is measured on; rows; values of all exposures
-LEVELS = (
-    0,
-    0.1,
-    0.25,
-    0.5,
-    0.75,
-    0.9,
-    0.95,
-    0.98,
-    0.99,
-    0.995,
-    0.998,
-    1,
-)  # quantiles of light between which it is told
+# quantiles of light between which it is told
+LEVELS = (0, 0.1, 0.25, 0.5, 0.75, 0.9, 0.95, 0.98, 0.99, 0.995, 0.998, 1)
 CLEARLY = 0.02  # share of light that a cloud has to have taken before it is given back
 FAR_OFF, PLAIN = 6.0, 0.75  # σ of what strays where noise is measured; quantile of light up to which it is told
 STEADY = 3  # rounds of fitting a plane without what strays
@@ -129,13 +117,6 @@ class Aligned:
             self._level(out[n], n, y0, c)
         return out
 
-    def one(self, index: int) -> Light:
-        """(h, w, C) of one, at its level."""
-        out, n = np.array(self.frame(index), np.float32), self.used.index(index)
-        for c in range(out.shape[2]):
-            self._level(out[..., c], n, 0, c)
-        return out
-
     def _level(self, plane: Light, n: int, y0: int, c: int) -> None:
         """Bring rows of one exposure to the reference's sky and light, in place."""
         (base, across, down), gain = self.levels[n][c], self.gains[n]
@@ -208,23 +189,30 @@ class Aligned:
     @cached_property
     def noise(self) -> tuple[Noise, ...]:
         """The noise of the exposures, measured on bands of rows; for each channel."""
-        bands = [[self.rows(y0, y1, c) for y0, y1 in self.bands] for c in range(self.size[2])]
-        shares = np.array([_shares(b) for b in bands])
-        share = np.exp(np.log(np.maximum(shares, 1e-12)).mean(0))
+        share = np.exp(np.log(np.maximum(self.variances, 1e-12)).mean(0))
         share = np.asarray(share / np.median(share), np.float32)
         width = np.array([getattr(self.sequence.frames[i].figures, "width", np.nan) for i in self.used])
         sharp = np.where(np.isfinite(width), (np.nanmedian(width) if np.isfinite(width).any() else 1) / width, 1)
         weight = np.nan_to_num(sharp, nan=1.0) ** 2 / share
         weight = np.asarray(weight / weight.mean(), np.float32)
-        return tuple(Noise(*_variance(b, share), share, weight) for b in bands)
+        return tuple(Noise(*_by_level(*rests, share), share, weight) for rests in self._rests)
 
-    @property
-    def bands(self) -> list[tuple[int, int]]:
-        """First and last rows of what noise is measured on."""
-        h, w, _ = self.size
+    @cached_property
+    def bands(self) -> list[list[Light]]:
+        """For each channel, the bands of rows (N, h, w) that noise is measured on."""
+        h, w, channels = self.size
         rows = max(4, min(OF_BAND, MOST_VALUES // (len(self.used) * w * BANDS)))
         firsts = np.unique(np.linspace(0, max(h - rows, 0), BANDS).astype(int))
-        return [(int(y), int(min(y + rows, h))) for y in firsts]
+        return [[self.rows(int(y), int(min(y + rows, h)), c) for y in firsts] for c in range(channels)]
+
+    @cached_property
+    def variances(self) -> NDArray[np.float64]:
+        """(C, N) the variance of each exposure's noise."""
+        return np.array([_variance(*rests) for rests in self._rests])
+
+    @cached_property
+    def _rests(self) -> list[tuple[NDArray, NDArray]]:
+        return [_rests(bands) for bands in self.bands]
 
 
 def _plane(at: NDArray[np.float64], value: NDArray) -> tuple[float, float, float]:
@@ -258,18 +246,18 @@ def _rests(bands: list[Light]) -> tuple[NDArray, NDArray]:
     )
 
 
-def _shares(bands: list[Light]) -> NDArray[np.float64]:
-    """(N,) the variance of each exposure's noise."""
-    rest, middle = _rests(bands)
+def _variance(rest: NDArray, middle: NDArray) -> NDArray[np.float64]:
+    """(N,) the variance of each exposure's noise, from what they differ from the mean."""
     if rest.shape[1] < 50:
-        return np.ones(len(bands[0]))
+        return np.ones(len(rest))
     rest = rest[:, middle <= np.quantile(middle, PLAIN)]
     return np.asarray((1.4826 * np.median(np.abs(rest - np.median(rest, 1, keepdims=True)), 1)) ** 2 + 1e-20)
 
 
-def _variance(bands: list[Light], share: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _by_level(
+    rest: NDArray, middle: NDArray, share: NDArray[np.float32]
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Levels of light, rising, and the variance of a usual exposure there."""
-    rest, middle = _rests(bands)
     if rest.shape[1] < 50:
         return np.zeros(1, np.float32), np.ones(1, np.float32)
     rest = rest / np.sqrt(share)[:, None]
@@ -370,17 +358,13 @@ def _measured(exposures: Aligned, how: Combining) -> tuple[float, float, float]:
     That of the result is told from the difference of two halves of the exposures, in which nothing but noise is left.
     """
     noise, count = exposures.noise, len(exposures)
-    single, apart = [], []
-    for c in range(exposures.size[2]):
-        bands = [exposures.rows(y0, y1, c) for y0, y1 in exposures.bands]
-        single.append(_shares(bands))
+    apart = []
+    for own, bands in zip(noise, exposures.bands, strict=True):
         for band in bands:
-            halves = [
-                combine(np.ascontiguousarray(band[k::2]), noise[c].of(slice(k, None, 2)), how).value for k in (0, 1)
-            ]
+            halves = [combine(np.ascontiguousarray(band[k::2]), own.of(slice(k, None, 2)), how).value for k in (0, 1)]
             plain = halves[0] + halves[1] <= np.nanquantile(halves[0] + halves[1], PLAIN)
             apart.append((halves[0] - halves[1])[plain])
-    variance = np.mean(single, 0)
+    variance = exposures.variances.mean(0)
     rest = np.concatenate(apart)
     rest = rest[np.isfinite(rest)]
     spread_of = 1.4826 * float(np.median(np.abs(rest))) if rest.size else 0.0
@@ -416,7 +400,7 @@ def suggest_trim(exposures: Aligned) -> Suggested:
     further from that, in more places, than its own noise makes likely.
     """
     noise, count = exposures.noise, len(exposures)
-    bands = [(exposures.rows(y0, y1, c), noise[c]) for y0, y1 in exposures.bands for c in range(exposures.size[2])]
+    bands = [(band, own) for own, bands in zip(noise, exposures.bands, strict=True) for band in bands]
     clean = [combine(b, n, Combining(Way.MODEL)) for b, n in bands]
     stray = sum(int(c.rejected.sum()) for c in clean) / max(sum(int(c.counted.sum()) for c in clean), 1)
 

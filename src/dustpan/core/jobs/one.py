@@ -69,7 +69,8 @@ class Task:
     output : how large the result is and what it is made for, as `Output` keeps it; empty for as it is.
     unattended : nobody is there to be asked, so that a file that a step would ask about is left as it is.
     reported : the outcome tells the verdict, and shows a place before and after.
-    as_shown : values of a sky are written as they are seen, and not in proportion to light.
+    as_shown : whether values of a sky are written as they are seen, and not in proportion to light; None for as the
+        sweep has it, which may have stretched them (`stretched`).
     metadata : whether the result keeps exposure facts and the like; its colour profile it always has.
     expects : what a file at the target has to hold to be written over, see `write_atomically`.
     """
@@ -88,11 +89,11 @@ class Task:
     reported: bool = False
     metadata: bool = True
     expects: str | None = None
-    as_shown: bool = False
+    as_shown: bool | None = None
 
     @property
     def options(self) -> ExportOptions:
-        return ExportOptions(Depth(self.depth) if self.depth else None, self.quality, as_shown=self.as_shown)
+        return ExportOptions(Depth(self.depth) if self.depth else None, self.quality)
 
 
 @dataclass(frozen=True)
@@ -134,6 +135,8 @@ def task_from_json(raw: Any) -> Task:
             raise ValueError(name)
         if name in ("opening", "output") and not isinstance(value, Mapping):
             raise ValueError(name)
+    if not isinstance(raw.get("as_shown"), bool | None):
+        raise ValueError("as_shown")
     if not isinstance(raw.get("sweep"), Mapping | None) or not isinstance(raw.get("expects"), str | None):
         raise ValueError("no task")
     return Task(**raw)
@@ -234,12 +237,18 @@ def _written(
     sweep = renderer.settled(sweep, cancel)
     if task.unattended:
         _ask_nothing(renderer, sweep, cancel)
-    options = replace(task.options, history=history_of(sweep))
+    as_shown = stretched(sweep) if task.as_shown is None else task.as_shown
+    options = replace(task.options, history=history_of(sweep), as_shown=as_shown)
     made = output_from_json(task.output)
     target = Path(task.target)
     export(renderer, sweep, target, options, cancel, progress, task.replace_source, made, task.metadata, task.expects)
     told = {"why": why, "sweep": sweep.as_json()}
     return told | (_reported(renderer, sweep, cancel) if task.reported else {})
+
+
+def stretched(sweep: Sweep) -> bool:
+    """Whether a sweep has made values brighter or darker than the light was."""
+    return any(step.kind.finishing for step in sweep.active)
 
 
 def stays_samples(sweep: Sweep, picture: Picture, target: Path) -> bool:

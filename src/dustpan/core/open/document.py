@@ -110,9 +110,8 @@ class Document:
         self.verdict: Verdict | None = None
         self.judged: Sweep | None = None  # the sweep that the verdict is of
         self.warned: tuple[Sweep, dict[int, str]] | None = None  # what steps make worse, and in which sweep
-        self.looked = (
-            self.saved.there and not untouched
-        )  # whether repairs were looked for; of a sweep of one's own they are not
+        # whether repairs were looked for; of a sweep of one's own they are not
+        self.looked = self.saved.there and not untouched
         self.kept_safe: Sweep | None = None  # the unsaved sweep that was last kept against a crash
 
     def close(self) -> None:

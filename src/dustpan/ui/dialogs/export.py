@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 
 from dustpan.core.files import ExportOptions, FileFormat, format_of, writable
 from dustpan.core.files.registry import stays_in_proportion, usual_depth
-from dustpan.core.jobs.one import Outcome, State, same_file
+from dustpan.core.jobs.one import Outcome, State, same_file, stretched
 from dustpan.core.open.document import Document
 from dustpan.core.picture import Depth
 from dustpan.ui.dialogs.output_rows import OutputPreview, OutputRows
@@ -82,6 +82,7 @@ class ExportDialog(QDialog):
         form.addRow(self.quality_label, quality)
         self.as_shown = QCheckBox(self.tr("As shown, not as light"))
         self.as_shown.setToolTip(self.tr("Counts of a FITS file stay in proportion to light unless this is on"))
+        self.as_shown.setChecked(stretched(document.sweep))
         form.addRow("", self.as_shown)
         self.output = OutputRows(self)
         self.preview = OutputPreview(document, self.output, middle, exports.jobs, self)
